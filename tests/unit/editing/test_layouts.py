@@ -197,7 +197,7 @@ def test_from_injection_to_a_carburettor_only_tank_and_lines_are_kept() -> None:
         "steel tank, 70 L, baffled",
         "-10",
     )  # type: ignore[union-attr]
-    assert [x.key for x, _ in layouts_for(build.brief)] == ["C5", "C6"]  # type: ignore[arg-type]
+    assert [x.key for x, _ in layouts_for(build.brief)] == ["C5", "C6", "C13"]  # type: ignore[arg-type]
     with pytest.raises(BuildErrors, match="no layout B9"):
         change_layout(build, "B9")
 

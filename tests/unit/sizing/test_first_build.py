@@ -133,3 +133,33 @@ def test_a_tank_on_hand_keeps_the_gauge_of_the_place_it_takes() -> None:
     """An aircraft's tanks have one each (14 CFR 23.1337, from memory)."""
     build = start("wings 60 L, 150 hp aircraft", lambda name, text: "").laid
     assert [t.properties.level_gauge for t in build.circuit.of_kind("tank")] == [True, True]
+
+
+@pytest.mark.parametrize(
+    ("text", "layout", "bowls"),
+    [
+        ("hot rod V8 6.5 L 540 hp dual quads", "C5", 2),
+        ("six 3.0 L 150 hp triple carburetors", "C5", 3),
+        ("flathead V8 3.9 L 140 hp mechanical pump carburetor", "C13", 1),
+        ("four 1.6 L 120 hp twin carburetors, mechanical pump", "C13", 2),
+    ],
+)
+def test_each_carburetor_has_a_line_and_a_cam_works_its_pump(
+    text: str, layout: str, bowls: int
+) -> None:
+    """Nothing stands against it; all bowls burn what the engine does, in equal shares; a pump on the
+    camshaft sits at the engine, its filter with it, and nothing is wired.
+    """
+    build = start(text).sized
+    assert build.circuit.template == layout
+    made = design(build)
+    assert [f.title for f in made.every_finding if f.level in ("Stop", "Check")] == []
+    drawn = build.circuit.of_kind("carburettor")
+    assert len(drawn) == bowls
+    flows = [made.study.peak.solution.flow(e.id) for e in drawn]
+    assert sum(flows) == pytest.approx(made.study.fuel_demand.volume_flow, rel=0.01)
+    assert max(flows) == pytest.approx(min(flows), rel=0.01)
+    if layout == "C13":
+        assert build.wiring is None or not build.wiring.branches
+        long = {e.runs: e.length.mm for e in build.circuit.of_kind("hose") if e.length is not None}
+        assert long["tank to engine pump"] > 3 * long["pump to filter"]

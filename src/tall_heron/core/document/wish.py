@@ -8,6 +8,7 @@ from pydantic import Field
 
 from tall_heron.core.document.record import Record
 
+MOST_BOWLS = 3  # carburetors that are drawn, each with a line of its own
 TypedText = Annotated[str, Field(max_length=300)]
 WishKind = Literal[
     "pumps",
@@ -21,6 +22,7 @@ WishKind = Literal[
     "layout",
     "mat",
     "lines",
+    "carburetors",
 ]
 
 

@@ -2,7 +2,7 @@
 rails that are there or wanted.
 """
 
-from tall_heron.core.document.wish import Wish
+from tall_heron.core.document.wish import MOST_BOWLS, Wish
 from tall_heron.core.line.heard import Heard
 from tall_heron.core.line.tokens import Token
 
@@ -191,7 +191,10 @@ class Parts(Heard):
         named = int(bowl.value) if bowl is not None and bowl.value.isdigit() else None  # dual quads
         count = self._count_of(pieces) or named
         if count is not None and count > 1:
-            self._piece(pieces[:1], f"{count} carburetors: their flow is taken together")
+            each = "each with a line of its own" if count <= MOST_BOWLS else "their flow together"
+            self._wish(
+                pieces[:1], "carburetors", f"{count} carburetors, {each}", count=min(count, 48)
+            )
 
     def _tanks(self, pieces: list[Token]) -> None:
         self._piece(pieces, f"{self._count_of(pieces) or 1} tanks", "own")

@@ -10,6 +10,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Circuit, Element
 from tall_heron.core.document.figures import Displacement, Regulator
 from tall_heron.core.document.kinds import LINES
+from tall_heron.core.document.path import upstream
 from tall_heron.core.document.space import Place
 from tall_heron.core.routing.assembly import (
     FLANGE_MM,
@@ -35,12 +36,14 @@ from tall_heron.core.routing.vectors import (
 )
 
 DRAIN_MM = 120.0  # a drain under its tank
+BESIDE_BOWL = (60.0, 120.0, -40.0)  # mm from a bowl, where the line to it is parted
 APART = 55.0  # mm between two lines that end on one node
 STEPS = {
     "pump": (-300.0, 0.0, 0.0),
     "filter": (260.0, 0.0, 0.0),
     "other": (260.0, 0.0, 0.0),
     "regulator": (0.0, -110.0, 0.0),
+    "carburettor": (-280.0, 0.0, 0.0),
     "tank": (0.0, -480.0, 0.0),
 }  # mm from one that stands there to the next
 
@@ -111,7 +114,7 @@ def stand(build: Build, outline: Outline) -> Stands:
     standing, home, used = dict[str, Standing](), dict[str, str](), dict[str, int]()
     for a in assemblies_of(build.circuit):
         home |= {e.id: a.main.id for e in a.parts}
-        name = _spot_name(a)
+        name = _spot_name(a, build.circuit)
         count = used[name] = used.get(name, -1) + 1
         spot = _spot(outline, name, count)
         own = typed.get(a.main.id)
@@ -133,8 +136,14 @@ def stand(build: Build, outline: Outline) -> Stands:
     return Stands(standing, home, valves, outline, {}, outline.spots["plenum"].at, vents)
 
 
-def _spot_name(a: Assembly) -> str:
+def _spot_name(a: Assembly, circuit: Circuit) -> str:
     main = a.main
+    if main.kind == "filter" and any(
+        isinstance(e.figures, Displacement) for e in upstream(circuit, main)
+    ):
+        return "engine filter"
+    if main.kind == "split" and circuit.of_kind("carburettor"):
+        return "bowl split"
     if main.kind == "tank":
         return main.properties.family if main.properties.family in ("pot", "header") else "tank"
     if main.kind == "selector":
@@ -150,6 +159,12 @@ def _spot_name(a: Assembly) -> str:
 
 def _spot(outline: Outline, name: str, count: int) -> Spot:
     """The spot of a name, the next of it where one stands there, or a step away."""
+    if name == "engine filter" and "engine pump" in outline.spots:
+        pump, bowl = (_spot(outline, x, 0).at for x in ("engine pump", "carburettor"))
+        return Spot(scaled(add_vectors(pump, bowl), 0.5), 0.0)
+    if name == "bowl split":
+        bowl = _spot(outline, "carburettor", count)
+        return Spot(add_vectors(bowl.at, BESIDE_BOWL), 0.0)
     numbered = f"{name} {count + 1}"
     if count and numbered in outline.spots:
         return outline.spots[numbered]

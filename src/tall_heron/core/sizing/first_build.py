@@ -9,7 +9,7 @@ from tall_heron.core.base.constants import KPA
 from tall_heron.core.document.build import Brief, Build
 from tall_heron.core.document.sources import with_source
 from tall_heron.core.document.space import Space
-from tall_heron.core.document.wish import Wish
+from tall_heron.core.document.wish import MOST_BOWLS, Wish
 from tall_heron.core.editing.drawn import followed
 from tall_heron.core.editing.layouts import LAYOUTS, layouts_for
 from tall_heron.core.editing.layouts.layout import Layout
@@ -116,8 +116,8 @@ def first_layout(brief: Brief, wanted: str = "") -> Layout:
     """The layout a line asks for, where it suits engine and use, or its like in the air; else the
     usual one.
     """
-    if brief.use == "flight" and wanted == "C9":  # a pump on the engine
-        wanted = "A2" if brief.carbureted else "A8"
+    if wanted == "C9" and (brief.use == "flight" or brief.carbureted):  # a pump on the engine
+        wanted = "C13" if brief.use != "flight" else "A2" if brief.carbureted else "A8"
     suits = {layout.key: layout for layout, _ in layouts_for(brief)}
     falls = brief.base_kpa <= house_figure("gravity_most") / KPA  # what height can give
     usual = next(key for key in suits if key != "A1" or falls)
@@ -179,6 +179,7 @@ def first_build(
         picks = plan.picks(
             **plan.more(brief, space.outline or ""),
             rails=first_rails(brief, plan, banks, rails),
+            bowls=_bowls(plan, wanted_parts),
             **more,
         )
         circuit = with_tank(plan.build(brief, picks), wanted_parts)
@@ -216,6 +217,13 @@ def first_build(
     assert best is not None
     sized = laid.model_copy(update={"circuit": best.build.circuit})
     return First(laid, sized.model_copy(update={"wishes": answered(wanted_parts, sized)}))
+
+
+def _bowls(layout: Layout, wishes: Sequence[Wish]) -> int:
+    """How many carburetors are asked for, as far as a layout has lines for them."""
+    asked = next((w.count or 1 for w in wishes if w.kind == "carburetors"), 1)
+    several = layout.feeding == "carburettor" and layout.craft == "road"
+    return asked if several and asked <= MOST_BOWLS else 1
 
 
 def _plans(

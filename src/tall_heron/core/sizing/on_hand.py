@@ -261,7 +261,7 @@ def _answer(wish: Wish, build: Build) -> tuple[bool, str]:
             )
         if (
             layout.key == wanted.key
-            or (wanted.key == "C9" and layout.key in ("A2", "A8"))
+            or (wanted.key == "C9" and layout.key in ("A2", "A8", "C13"))
             or (wanted.key == "C1" and layout.key != "C11")
         ):
             return True, f"laid out: {layout.title.lower()}"
@@ -273,6 +273,13 @@ def _answer(wish: Wish, build: Build) -> tuple[bool, str]:
         return (
             False,
             f"beside what else is asked it is not laid out; station 2 shows what it would be. Laid out: {layout.title.lower()}",
+        )
+    if wish.kind == "carburetors":
+        drawn = len(circuit.of_kind("carburettor"))
+        return drawn == wish.count, (
+            "each has a line of its own"
+            if drawn == wish.count
+            else "one is drawn, which takes the flow of all of them"
         )
     if wish.kind == "rails":
         return len(

@@ -249,6 +249,34 @@ LAYOUTS: dict[str, Layout] = {
             },
         ),
         Layout(
+            "C13",
+            "Carburetor, pump on the engine",
+            "The camshaft works a diaphragm pump that draws from the tank, and its spring sets the pressure. No wiring; hot fuel boils first in its long suction line.",
+            "carburettor",
+            "where the engine has the cam and the pad for one",
+            cars.carburetor_engine_driven,
+            usual=CARBURETOR
+            | {
+                "engine_pump": "diver-diaphragm-7",
+                "check": None,
+                "pump_height_mm": 150,
+                "suction": {
+                    "family": "rubber",
+                    "dash": "-8",
+                    "mm": 3400,
+                    "ends": (0, 45),
+                    "runs": "tank to engine pump",
+                },
+                "to_bowl": {
+                    "family": "rubber",
+                    "dash": "-8",
+                    "mm": 500,
+                    "ends": (0, 90),
+                    "runs": "filter to bowl",
+                },
+            },
+        ),
+        Layout(
             "A1",
             "Gravity from the wings",
             "Nothing turns: fuel falls from both tanks through a shut-off to the carburetor. The height must make the flow.",

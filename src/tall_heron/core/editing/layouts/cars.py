@@ -208,8 +208,7 @@ def carburetor_dead_head(brief: Brief, picks: Picks) -> Circuit:
     plan = LayoutPlan(brief, picks)
     regulator_in = feed(plan, fine_filter(plan, drawn(plan)), "regulator in")
     low = plan.regulator(regulator_in, plan.place("regulator out", picks.rail_height_mm))
-    place = plan.hose(picks.to_bowl, "H7", low, plan.place("bowl", picks.rail_height_mm))
-    hang_bowl(plan, place)
+    bowls(plan, low)
     around(plan, low, reference=brief.boosted)
     return plan.circuit("C5")
 
@@ -219,17 +218,59 @@ def carburetor_bypass(brief: Brief, picks: Picks) -> Circuit:
     plan = LayoutPlan(brief, picks)
     place = feed(plan, fine_filter(plan, drawn(plan)), "bowl")
     hang_bowl(plan, place)
+    for i in range(2, picks.bowls + 1):  # one after the other, as rails are
+        further = plan.place(f"bowl {i}", picks.rail_height_mm)
+        place = plan.hose(picks.to_bowls, f"H{5 + i}", place, further)
+        hang_bowl(plan, place, i)
     home(plan, plan.regulator(place, plan.place("regulator out", picks.rail_height_mm)))
     around(plan, place, reference=brief.boosted)
     return plan.circuit("C6")
 
 
-def hang_bowl(plan: LayoutPlan, at: str) -> None:
+def carburetor_engine_driven(brief: Brief, picks: Picks) -> Circuit:
+    """C13: a pump that the camshaft works draws from the tank through a long line, and its own spring
+    sets the pressure at the bowl; nothing comes back.
+    """
+    plan = LayoutPlan(brief, picks)
+    plan.through(
+        picks.engine_pump,
+        "P1",
+        "pump",
+        suction(plan),
+        plan.place("merge out", picks.pump_height_mm),
+    )
+    filtered = fine_filter(plan, "merge out")
+    bowls(plan, filtered)
+    around(plan, filtered, reference=False)
+    return plan.circuit("C13")
+
+
+def bowls(plan: LayoutPlan, start: str) -> None:
+    """A line to each bowl: one straight, two from a Y, three from two."""
+    picks, height = plan.picks, plan.picks.rail_height_mm
+    if picks.bowls == 1:
+        hang_bowl(plan, plan.hose(picks.to_bowl, "H7", start, plan.place("bowl", height)))
+        return
+    runs = picks.to_bowl.runs.replace("to bowl", "to Y-block")
+    to_split = picks.to_bowl.model_copy(update={"runs": runs})
+    here = plan.hose(to_split, "H7", start, plan.place("bowls in", height))
+    for i in range(1, picks.bowls):
+        one, other = plan.place(f"Y a{i}", height), plan.place(f"Y b{i}", height)
+        plan.fit(picks.bowl_split, f"Y{1 + i}", "split", {"start": here, "a": one, "b": other})
+        bowl = plan.place("bowl" if i == 1 else f"bowl {i}", height)
+        hang_bowl(plan, plan.hose(picks.to_bowls, f"H{7 + i}", one, bowl), i)
+        here = other
+    last = plan.place(f"bowl {picks.bowls}", height)
+    hang_bowl(plan, plan.hose(picks.to_bowls, "H11", here, last), picks.bowls)
+
+
+def hang_bowl(plan: LayoutPlan, at: str, nth: int = 1) -> None:
+    """A carburetor at a place, and what its needles are commanded."""
     chosen = shelf.part_named(plan.picks.carburettor)
     assert isinstance(chosen.figures, Injectors)
     plan.fit(
         chosen.name,
-        "C1",
+        f"C{nth}",
         "carburettor",
         {"start": at},
         figures=chosen.figures.model_copy(update={"commanded_at_kpa": plan.brief.base_kpa}),

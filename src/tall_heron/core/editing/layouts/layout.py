@@ -61,13 +61,13 @@ class Layout:
     @property
     def pumps_given(self) -> bool:
         """Whether it has as many pumps as it has, however many are picked."""
-        return self.key in ("A1", "A2", "A4", "A7", "A8", "C9")
+        return self.key in ("A1", "A2", "A4", "A7", "A8", "C9", "C13")
 
     def sensible(self, brief: Brief) -> bool:
         """Whether one would think of it unasked: no pump that waits for boost where there is none,
         no pump on the engine where electric ones reach, no other tank.
         """
-        if self.key in ("C10", "C12"):  # another tank: where it is there, or made anyway
+        if self.key in ("C10", "C12", "C13"):  # another tank, a cam for it: where it is there
             return False
         if self.key == "C8":
             return brief.boosted

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from tall_heron.core.document.record import Record
+from tall_heron.core.document.wish import MOST_BOWLS
 
 Angle = Literal[0, 30, 45, 60, 90, 120, 150, 180]
 Rails = Literal["single", "series", "parallel", "dead-end"]
@@ -45,6 +46,8 @@ class Picks(Record):
     regulator: str = "heronsbill-bypass-9"
     injectors: str = "kingcup-1500"
     carburettor: str = "lapwing-850"
+    bowls: Annotated[int, Field(ge=1, le=MOST_BOWLS)] = 1  # carburetors side by side
+    bowl_split: str = "split-8"
     gauge: str | None = "gauge-10bar"
     tank_inlet: str = "tank-inlet-8"
     lift_tank: str = "cell-60"
@@ -87,6 +90,9 @@ class Picks(Record):
     from_rails: tuple[HosePick, HosePick] = (
         HosePick(dash="-8", mm=450, ends=(90, 45), clock_deg=0, runs="rail 1 to join"),
         HosePick(dash="-8", mm=450, ends=(90, 45), clock_deg=0, runs="rail 2 to join"),
+    )
+    to_bowls: HosePick = HosePick(
+        family="rubber", dash="-6", mm=420, ends=(0, 90), runs="Y-block to bowl"
     )
     to_bowl: HosePick = HosePick(
         family="rubber", dash="-8", mm=420, ends=(0, 90), runs="regulator to bowl"
