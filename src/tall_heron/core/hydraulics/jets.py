@@ -34,6 +34,9 @@ class Guess:
 
     def settles(self, solved_flow: float) -> bool:
         """Whether what was found is what was guessed, to a hundred-millionth; steps toward it."""
+        if solved_flow <= 0.0 < self.value <= LEAST:
+            self.before, self.value = None, 0.0  # once more for none at all
+            return False
         step = FIRST_STEP
         if self.before is not None and self.value != self.before[0]:
             slope = (solved_flow - self.before[1]) / (self.value - self.before[0])
