@@ -90,6 +90,10 @@ class Sayings(Heard):
         self._piece(pieces, t.means, "own")
         self._question(pieces, t.means, [])
 
+    def _say_several_regulators(self, pieces: list[Token], t: Token) -> None:
+        self._piece(pieces, t.means, "asked")
+        self._question(pieces, t.means, [])
+
     def _say_two_stroke(self, pieces: list[Token], t: Token) -> None:
         self._piece(pieces, t.means)
         self._question(
