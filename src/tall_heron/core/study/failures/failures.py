@@ -82,21 +82,23 @@ def _of_wiring(study: Study) -> Iterator[Failure]:
     harness, off = study.what_if.harness, study.peak.case.point.off
     if harness is None:
         return
-    for c in harness.relays.values():
-        if len(running := [p for p in c.pumps if p not in off]) > 1:
+    hang_at = [
+        *(
+            (c.relay.name, "stays open", f"{c.relay.name}, its coil, fuse or wire", c.pumps)
+            for c in harness.relays.values()
+        ),
+        *(
+            (g.point.name, "works loose", f"ground {g.point.name} or its wire", g.pumps)
+            for g in harness.grounds.values()
+        ),
+    ]
+    for name, fails, what, pumps in hang_at:
+        if len(running := [p for p in pumps if p not in off]) > 1:
             yield Failure(
-                c.relay.name,
-                "stays open",
+                name,
+                fails,
                 _stopped(study, running),
-                lands=f"{c.relay.name}, its coil, fuse or wire: {' and '.join(running)} stop together",
-            )
-    for g in harness.grounds.values():
-        if len(running := [p for p in g.pumps if p not in off]) > 1:
-            yield Failure(
-                g.point.name,
-                "works loose",
-                _stopped(study, running),
-                lands=f"ground {g.point.name} or its wire: {' and '.join(running)} stop together",
+                lands=f"{what}: {' and '.join(running)} stop together",
             )
     buses = {f.branch.bus for f in harness.feeds.values()}
     for bus in sorted(buses) if study.brief.use == "flight" else ():
