@@ -45,6 +45,8 @@ ROAD = (
     "carb to EFI V8 7.4 L 550 hp 58 psi",
     "blown V8 7.0 L carburetor 650 hp, 7 psi + 8",
     "V8 carburetor 800 hp, gasoline, 7 psi",
+    "sprint car V8 410 900 hp methanol engine driven pump 60 psi",
+    "hot rod flathead V8 3.9 L 140 hp three two-barrel carburetors mechanical pump",
     "V8 carburetor 600 hp methanol 7 psi",
     "four 1.8 L 180 hp 3 bar street returnless",
     "four 2.0 L 200 hp 4 bar returnless E85",

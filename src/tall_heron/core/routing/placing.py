@@ -160,8 +160,8 @@ def _spot_name(a: Assembly, circuit: Circuit) -> str:
 def _spot(outline: Outline, name: str, count: int) -> Spot:
     """The spot of a name, the next of it where one stands there, or a step away."""
     if name == "engine filter" and "engine pump" in outline.spots:
-        pump, bowl = (_spot(outline, x, 0).at for x in ("engine pump", "carburettor"))
-        return Spot(scaled(add_vectors(pump, bowl), 0.5), 0.0)
+        pump, top = (_spot(outline, x, 0).at for x in ("engine pump", "carburettor"))
+        return Spot(scaled(add_vectors(pump, top), 0.5), 0.0)
     if name == "bowl split":
         bowl = _spot(outline, "carburettor", count)
         return Spot(add_vectors(bowl.at, BESIDE_BOWL), 0.0)

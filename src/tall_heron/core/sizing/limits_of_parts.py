@@ -10,7 +10,7 @@ from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.base.constants import LPH
 from tall_heron.core.base.roots import expanding_root
 from tall_heron.core.document.circuit import Element
-from tall_heron.core.document.figures import Injectors, PumpMap, Regulator
+from tall_heron.core.document.figures import Displacement, Injectors, PumpMap, Regulator
 from tall_heron.core.document.path import upstream
 from tall_heron.core.hydraulics.compile import injectors_full_flow
 from tall_heron.core.hydraulics.laws import INFINITE, Law, PumpRise
@@ -30,6 +30,7 @@ from tall_heron.core.sizing.whole_limit import (
     verdict_on,
 )
 from tall_heron.core.study.cases.injector_duty import dead_share
+from tall_heron.core.study.cases.moments import CRUISE_SPEED
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.study import Study
 from tall_heron.core.study.what_if import Lossless, WhatIf
@@ -208,6 +209,21 @@ def suction_rows(study: Study) -> list[LadderRow]:
     return rows
 
 
+def _turns_back(study: Study) -> float:
+    """How much of what pumps give at full power they give back at light load [-]: all of it where
+    electric ones run on; of pumps on the engine what they give at idle, or at cruise beyond its burn.
+    """
+    if not any(isinstance(p.figures, Displacement) for p in study.feed_path.pumps):
+        return 1.0
+    full = study.capacity(study.peak)
+    idle = study.capacity(study.solved["idle"]) / full if full > 0 else 1.0
+    cruise = house_figure(
+        "cruise_share_air" if study.brief.use == "flight" else "cruise_share_road"
+    )
+    burnt = cruise * study.peak.case.demand / full if full > 0 else 0.0
+    return min(max(idle, CRUISE_SPEED - burnt), 1.0)
+
+
 def _at_flow(study: Study, times: float) -> Solution:
     """The circuit at peak with every pump at a multiple of its flow."""
     peak, what_if = study.peak, study.what_if.unlimited
@@ -258,9 +274,11 @@ def regulator_rows(study: Study) -> list[LadderRow]:
         reach = room / slope if slope else math.inf
         if back:
             flow = min(reach, math.sqrt(asked * (1 + check) / wide))
-            times = flow / peak.case.demand / (1 + headroom_required(study, "peak"))
+            share = _turns_back(study)
+            times = flow / peak.case.demand / (1 + headroom_required(study, "peak")) / share
+            given = "pumps" if share == 1 else f"pumps on the engine, {100 * share:.0f} % of it,"
             steps = [
-                f"bypasses {format_number(flow / LPH)} L/h at idle before the rail reads {100 * check:g} % high: what pumps with the margin give such an engine"
+                f"bypasses {format_number(flow / LPH)} L/h at idle before the rail reads {100 * check:g} % high: what {given} with the margin give such an engine"
             ]
         else:
             flow = reach
