@@ -41,6 +41,7 @@
   clipped: () =>
     [...document.querySelectorAll("h1,h2,h3,p,dt,dd,th,td,button,label,.under,.big,input,select")]
       .filter((e) => e.offsetParent && getComputedStyle(e).display !== "inline" && !e.closest(".name-line"))
+      .filter((e) => !e.closest("details:not([open])") || e.closest("summary")) // what is folded is not laid out yet
       .filter((e) => e.scrollWidth > e.clientWidth + 2 && !e.matches(".visually-hidden"))
       .map((e) => `${e.tagName} ${e.textContent.trim().slice(0, 40)}`),
   // Targets under 44 px.
