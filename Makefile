@@ -16,7 +16,7 @@ test:
 	.venv/bin/mypy
 	for kind in html jinja; do .venv/bin/djlint --lint --quiet --extension $$kind src/tall_heron/web || exit 1; done
 	tools/web.sh
-	$(PY) -m pytest -n 4 --dist worksteal
+	$(PY) -m pytest -n 3 --dist worksteal
 	tools/wheel.sh
 
 bench:

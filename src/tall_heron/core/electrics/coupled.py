@@ -17,8 +17,8 @@ LEAST = 0.01  # V, what a source is taken to have at least
 def wired(point: Point, harness: Harness, more: Mapping[str, float]) -> Point:
     """The point with the wires of each pump; its voltage is that of the source. What pumps share, a
     relay or a ground point, is in the resistance of each, so many times as all together draw of what
-    it draws itself: once, and `more` for what the others draw through it [ohm]. A pump that nobody has wired, or whose sheet says no current, loses what the
-    house assumes.
+    it draws itself: once, and `more` for what the others draw through it [ohm]. A pump that nobody
+    has wired, or whose sheet says no current, loses what the house assumes.
     """
     source = point.voltage_at("")
     if source is None:

@@ -16,7 +16,9 @@ from tall_heron.core.document.wiring import Conductor, GroundPoint, Relay, Wirin
 from tall_heron.core.electrics.driver import Driver, driver_of
 from tall_heron.core.electrics.wire import area_mm2, carries, next_fuse, resistance, sizes, warm
 
-SHARED_DROP = 0.2  # of the drop allowed, what the wire to a shared relay, or from a shared ground point, may take
+SHARED_DROP = (
+    0.2  # of the drop allowed, what the wire to a shared relay, or from a ground point, takes
+)
 LEAST_ROOM = 0.2  # of the drop allowed, what the wires may take however much the contacts do
 IN_HAND = 0.9  # of the drop allowed, what is used of it: a pump on full voltage draws a little more than its map of less says
 RELAY_A, CRIMP_MM2 = (
@@ -104,8 +106,8 @@ class Grounding:
 
 @dataclass(frozen=True)
 class Harness:
-    """All feeds by pump, all relays and ground points by name, the system's `volts`, the rise at peak [kPa], and the
-    pumps that are `unwired`: nobody has wired them, or their sheet says no current.
+    """All feeds by pump, all relays and ground points by name, the system's `volts`, the rise at peak
+    [kPa], and the pumps that are `unwired`: nobody has wired them, or their sheet says no current.
     """
 
     wiring: Wiring

@@ -3,6 +3,7 @@
 from tall_heron.core.editing.layouts.picks import Picks
 from tall_heron.core.editing.layouts.plan import LayoutPlan
 
+GAUGED = (("rail", "at the rail"), ("bowl", "at the carburetor"), ("filter", "at the filter"))
 RAILS = ((3, "rail-three-14"), (4, "rail-four-14"), (99, "rail-six-14"))  # cylinders at most, rail
 
 
@@ -238,7 +239,7 @@ def around(plan: LayoutPlan, gauge_at: str, reference: bool) -> None:
             "T1",
             "gauge",
             {"start": gauge_at},
-            runs="at the rail" if "rail" in gauge_at else "at the regulator",
+            runs=next((w for x, w in GAUGED if x in gauge_at), "at the regulator"),
         )
     for i, _ in enumerate(plan.airspaces()):
         plan.air(picks.vent, "H5" if i == 0 else f"H{50 + i}", "vent")
