@@ -23,7 +23,7 @@ from tall_heron.core.sizing.auto_size import against
 from tall_heron.core.sizing.limits import make_limits
 from tall_heron.core.sizing.whole_limit import whole_limit
 from tall_heron.core.study.cases.moments import solved_moments
-from tall_heron.core.study.cases.pulsation import pulsation
+from tall_heron.core.study.cases.pulsation import pulsation, rail_swing
 from tall_heron.core.study.cases.supply import balances, battery_alone
 from tall_heron.core.study.derived import PARTS, differing
 from tall_heron.core.study.failures.failure_walk import walk
@@ -173,6 +173,7 @@ DERIVATIONS: dict[str, Callable[[Study], Any]] = {
         if (x := pulsation(s)) is not None
         else None
     ),
+    "rail swing": lambda s: rounded(x.as_is) if (x := rail_swing(s)) is not None else None,
     "sections": lambda s: [x.parts for x in sections(s)],
     "failures": lambda s: [(o.failure.part, o.failure.what, o.stops) for o in walk(s)],
     "moments": lambda s: [

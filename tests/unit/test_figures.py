@@ -55,7 +55,7 @@ from tall_heron.core.sizing.swaps import make_swaps  # noqa: E402
 from tall_heron.core.study.cases.curves import power_sweep, pump_chart  # noqa: E402
 from tall_heron.core.study.cases.dyno import dyno_card  # noqa: E402
 from tall_heron.core.study.cases.moments import solved_moments  # noqa: E402
-from tall_heron.core.study.cases.pulsation import pulsation  # noqa: E402
+from tall_heron.core.study.cases.pulsation import pulsation, rail_swing  # noqa: E402
 from tall_heron.core.study.cases.reserves import (  # noqa: E402
     heating,
     lasts,
@@ -100,7 +100,13 @@ def of_cases(study: Study) -> Iterator[Any]:
     yield make_inp(study.peak.case.demand, study.peak.solution, "x")
     yield matrix_of(study)
     yield [m.solved.solution.nodes for m in solved_moments(study)]
-    yield pump_chart(study), power_sweep(study), dyno_card(study), pulsation(study)
+    yield (
+        pump_chart(study),
+        power_sweep(study),
+        dyno_card(study),
+        pulsation(study),
+        rail_swing(study),
+    )
     yield lasts(study), tilted_tanks(study), warms(study), heating(study)
     yield speed_loop(study), worst_cylinder(study), tank_heat(study)
     yield suction_map(study, 20e3, 5e3)

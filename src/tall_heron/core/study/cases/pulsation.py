@@ -53,12 +53,14 @@ class ResonanceBand:
 @dataclass(frozen=True)
 class Swing:
     """How far the rail's pressure swings at full load, from peak to peak [Pa], over engine speeds
-    [rpm]: as it is, and with a damper at the rail or, where one is fitted, without it.
+    [rpm]: as it is, and with a damper at the rail or, where one is fitted, without it; and the
+    `shot` of one event [m3].
     """
 
     rpm: tuple[float, ...]
     as_is: tuple[float, ...]
     other: tuple[float, ...]
+    shot: float
 
     @property
     def worst(self) -> int:
@@ -70,9 +72,7 @@ class Swing:
 class Pulsation:
     """What rings between the last check valves or pumps, the regulator and the ends of the rails:
     the `parts` of it, bands as it is and with a damper at the rail or, where one is fitted, without
-    it, whether one is, `events`
-    per turn of the engine, the speeds the engine runs at [rpm], the shot of one event [m3], and how
-    far the rail swings.
+    it, whether one is, `events` per turn of the engine, and the speeds the engine runs at [rpm].
     """
 
     parts: tuple[str, ...]
@@ -81,8 +81,6 @@ class Pulsation:
     has_damper: bool
     events: float
     speeds: tuple[float, float]
-    shot: float
-    swing: Swing
 
 
 @dataclass(frozen=True)
@@ -102,38 +100,36 @@ class WaveFeed:
         return any(e.kind == "damper" for e in self.parts)
 
 
-def pulsation(study: Study) -> Pulsation | None:
-    """The bands and the swing of a build with injectors; None without a feed line, or without
-    pulses.
-    """
-    return _pulsation(study)
-
-
 @derived("brief", "hydraulics", "wiring", "titles")
-def _pulsation(study: Study) -> Pulsation | None:
-    brief = study.brief
-    feed = wave_feed(study)
-    if brief.carbureted or not brief.cylinders or not any(e.kind in PIPES for e in feed.parts):
+def pulsation(study: Study) -> Pulsation | None:
+    """The bands of a build with injectors; None without a feed line, or without pulses."""
+    brief, feed = study.brief, wave_feed(study)
+    if not _pulses(study, feed):
         return None
-    peak = brief.peak_rpm or USUAL_RPM["flight" if brief.use == "flight" else "road"]
-    speeds = SLOWEST * peak, FASTEST * peak
-    soft, stiff = stiffnesses()
     bands, other = (
-        _bands(study, feed, brief.cylinders, (soft, stiff), damper)
+        _bands(study, feed, brief.cylinders, stiffnesses(), damper)
         for damper in (feed.has_damper, not feed.has_damper)
     )
-    events = brief.cylinders / 2
-    shot = study.fuel_demand.volume_flow / (events * peak / 60)
     return Pulsation(
         tuple(e.id for e in feed.parts if e.kind in (*PIPES, "filter", "rail", "damper")),
         bands,
         other,
         feed.has_damper,
-        events,
-        speeds,
-        shot,
-        _swing(study, feed, brief.cylinders, peak),
+        brief.cylinders / 2,
+        (SLOWEST * _peak_rpm(study), FASTEST * _peak_rpm(study)),
     )
+
+
+def _pulses(study: Study, feed: WaveFeed) -> bool:
+    return (
+        not study.brief.carbureted
+        and bool(study.brief.cylinders)
+        and any(e.kind in PIPES for e in feed.parts)
+    )
+
+
+def _peak_rpm(study: Study) -> float:
+    return study.brief.peak_rpm or USUAL_RPM["flight" if study.brief.use == "flight" else "road"]
 
 
 def stiffnesses() -> tuple[float, float]:
@@ -299,13 +295,17 @@ def _openings(study: Study, feed: WaveFeed, load: np.ndarray) -> dict[str, float
     return out
 
 
-def _swing(study: Study, feed: WaveFeed, cylinders: int, peak: float) -> Swing:
-    """At each speed the worst between the softest and the stiffest hoses. The engine is taken to
+@derived("brief", "hydraulics", "wiring", "titles")
+def rail_swing(study: Study) -> Swing | None:
+    """How far the rail swings, None where there is no `pulsation`. At each speed the worst between the softest and the stiffest hoses. The engine is taken to
     draw the shot of peak power at every speed up to there, each injector over its share of the
     cycle; of that train the part that goes with the firing counts, twice over from peak to peak.
     """
     import numpy as np
 
+    feed, cylinders, peak = wave_feed(study), study.brief.cylinders, _peak_rpm(study)
+    if not _pulses(study, feed):
+        return None
     rpm = np.linspace(LOADED * peak, FASTEST * peak, SPEEDS)
     hertz = rpm * cylinders / 120
     load = np.minimum(rpm / peak, 1.0)
@@ -322,7 +322,12 @@ def _swing(study: Study, feed: WaveFeed, cylinders: int, peak: float) -> Swing:
         ]
         return tuple(float(x) for x in 2 * drawn * np.max(rows, axis=0))
 
-    return Swing(tuple(float(x) for x in rpm), worst(feed.has_damper), worst(not feed.has_damper))
+    return Swing(
+        tuple(float(x) for x in rpm),
+        worst(feed.has_damper),
+        worst(not feed.has_damper),
+        study.fuel_demand.volume_flow / (cylinders / 2 * peak / 60),
+    )
 
 
 def sound(study: Study) -> float:

@@ -7,7 +7,7 @@ from typing import Any
 from tall_heron.core.design import Design
 from tall_heron.core.study.cases.curves import power_sweep, pump_chart
 from tall_heron.core.study.cases.dyno import dyno_card
-from tall_heron.core.study.cases.pulsation import pulsation
+from tall_heron.core.study.cases.pulsation import pulsation, rail_swing
 from tall_heron.core.study.demand import allowance
 from tall_heron.core.study.study import Study
 from tall_heron.web.answers import Stored
@@ -32,10 +32,10 @@ def curves_context(found: Stored, made: Design) -> dict[str, Any]:
 
 def _swing(study: Study) -> dict[str, Any]:
     """How far the rail swings at full load: a sentence with its sum, and the chart."""
-    pulses = pulsation(study)
-    if pulses is None:
+    pulses, swing = pulsation(study), rail_swing(study)
+    if pulses is None or swing is None:
         return {}
-    swing, i = pulses.swing, pulses.swing.worst
+    i = swing.worst
 
     def spread(pascals: float) -> str:
         return shown(pascals, "pressure_difference")
@@ -44,7 +44,7 @@ def _swing(study: Study) -> dict[str, Any]:
     says = (
         f"At full load the rail swings by up to {spread(swing.as_is[i])} from peak to peak, near"
         f" {number(round(swing.rpm[i], -2))} rpm; {other} by up to {spread(max(swing.other))}."
-        f" A shot is {number(1e9 * pulses.shot)} mm³."
+        f" A shot is {number(1e9 * swing.shot)} mm³."
     )
     lines = [
         CurveLine("as it is", [in_unit(x, "pressure_difference") for x in swing.as_is]),
