@@ -158,7 +158,8 @@ def test_every_page_fits_and_has_no_accessibility_faults(
             assert measure(page, "low") == [], (
                 f"{name}: buttons, fields and links of the tools are at least 44 px high, cases 36"
             )
-        if name not in SAME and name in axed:
+        looked_over = axed if size == "desk" or axed is not EVERY_PIECE else COLORED
+        if name not in SAME and name in looked_over:
             assert axe(page, EVERY if size == "desk" else COLOURS) == [], f"{name} by {theme}"
 
 
