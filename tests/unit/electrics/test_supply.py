@@ -19,7 +19,8 @@ from tall_heron.core.editing.wiring import (
     with_reach,
 )
 from tall_heron.core.electrics.budget import alternator_gives, battery_minutes, surge, usable_ah
-from tall_heron.core.electrics.feeds import copper_kg, harness_of
+from tall_heron.core.electrics.feeds import harness_of
+from tall_heron.core.electrics.harness import copper_kg
 from tall_heron.core.routing.laid import lay_out
 from tall_heron.core.routing.loom_way import nearest_line, way_of
 from tall_heron.core.sheets.loom import make_loom

@@ -7,6 +7,7 @@ from typing import Annotated, Any, Concatenate, Literal, ParamSpec, TypeVar
 
 from pydantic import AfterValidator, Field, model_validator
 
+from tall_heron.core.base.catalogue import by_name
 from tall_heron.core.document.faces import FaceText
 from tall_heron.core.document.figures import Law
 from tall_heron.core.document.kinds import KINDS
@@ -136,7 +137,7 @@ class Element(Record):
     runs: Annotated[str, Field(max_length=200)] = ""
     reversed: bool = False
     stage: Stage | None = None
-    mounting: Literal["bolted", "isolators", "sleeve"] | None = None
+    mounting: Annotated[str, Field(max_length=20)] | None = None
 
     @property
     def adapters(self) -> Losses:
@@ -167,6 +168,8 @@ class Element(Record):
             )
         if self.figures.law == "pipe" and self.length is None:
             raise ValueError(f"a {kind.word} needs its length")
+        if self.mounting is not None and self.mounting not in by_name("soft_mounts"):
+            raise ValueError(f"mounting: none of {', '.join(by_name('soft_mounts'))}")
         if len(set(self.ports.values())) < len(self.ports):
             raise ValueError(
                 "two ports stand on the same node, so nothing can flow through the part"

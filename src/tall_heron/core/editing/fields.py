@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from tall_heron.core.base.catalogue import house_figure, table
+from tall_heron.core.base.catalogue import by_name, house_figure
 from tall_heron.core.base.errors import BuildError, BuildErrors
 from tall_heron.core.document.build import Accepted, Build, checked
 from tall_heron.core.document.circuit import Circuit, Element, End, Length, Stage
@@ -311,7 +311,7 @@ def set_stage(build: Build, element_id: str, stage: Stage | None) -> Build:
 def set_mounting(build: Build, element_id: str, name: str) -> Build:
     """Say what a pump outside the tank is mounted on. Raises BuildErrors."""
     element = part_of(build, element_id)
-    names = [str(r["name"]) for r in table("soft_mounts")]
+    names = by_name("soft_mounts")
     if not stands_outside(element) or name not in names:
         raise BuildErrors(
             [BuildError("/value", f"{element_id} is mounted on none of these: {', '.join(names)}")]

@@ -9,7 +9,8 @@ from functools import cache
 from tall_heron.core.base.catalogue import house_figure, table
 from tall_heron.core.document.wiring import Conductor, CutOff
 from tall_heron.core.electrics.driver import PHASES, phase_mm
-from tall_heron.core.electrics.feeds import Feed, Harness, Wire, conducting
+from tall_heron.core.electrics.feeds import conducting
+from tall_heron.core.electrics.harness import Feed, Harness, Wire
 from tall_heron.core.electrics.wire import carries, next_fuse, sizes
 
 MAIN = "K0"  # the main contactor of a supply that a switch cannot break by itself

@@ -7,7 +7,7 @@ from typing import TypeVar
 
 from tall_heron.core.base.catalogue import house_figure
 from tall_heron.core.document.point import Point
-from tall_heron.core.electrics.feeds import Harness
+from tall_heron.core.electrics.harness import Harness
 
 CLOSE = 1.5e-4  # V, a hundred-thousandth of what a pump gets
 MOST = 12

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from tall_heron.core.electrics.feeds import Harness
+from tall_heron.core.electrics.harness import Harness
 
 
 @dataclass(frozen=True)

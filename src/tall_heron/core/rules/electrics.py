@@ -236,8 +236,10 @@ def relay_at_rest(study: Study) -> Iterator[Finding]:
             )
 
 
-RELAYS = "Give each pump a relay and a fuse of its own."
-GROUNDS = "Give each pump a ground of its own, on bare metal."
+APART = {
+    "relay": ("stays open", "Give each pump a relay and a fuse of its own."),
+    "ground": ("works loose", "Give each pump a ground of its own, on bare metal."),
+}  # how what pumps share fails, and what to do
 
 
 def all_at_once(study: Study) -> Iterator[Finding]:
@@ -246,25 +248,13 @@ def all_at_once(study: Study) -> Iterator[Finding]:
     if len(harness.feeds) < 2:
         return
     air = study.brief.use == "flight"
-    shared = [
-        *(
-            (c.pumps, f"{c.relay.name} is one relay for {', '.join(c.pumps)}", "stays open", RELAYS)
-            for c in harness.relays.values()
-        ),
-        *(
-            (
-                g.pumps,
-                f"{g.point.name} is one ground for {', '.join(g.pumps)}",
-                "works loose",
-                GROUNDS,
-            )
-            for g in harness.grounds.values()
-        ),
-    ]
-    shared = [row for row in shared if len(row[0]) > 1]
-    for pumps, title, fails, do in shared:
-        level: Level = "Stop" if air and len(pumps) == len(harness.feeds) else "Check"
-        yield wire_finding(level, pumps[0], title, f"If it {fails}, all of them stop at once.", do)
+    shared = [path for path in harness.shared_paths if len(path.pumps) > 1]
+    for path in shared:
+        fails, do = APART[path.kind]
+        level: Level = "Stop" if air and len(path.pumps) == len(harness.feeds) else "Check"
+        title = f"{path.name} is one {path.kind} for {', '.join(path.pumps)}"
+        why = f"If it {fails}, all of them stop at once."
+        yield wire_finding(level, path.pumps[0], title, why, do)
     if air and not shared and len({f.branch.bus for f in harness.feeds.values()}) < 2:
         yield wire_finding(
             "Check",

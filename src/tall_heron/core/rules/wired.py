@@ -1,6 +1,6 @@
 """What the rules of wiring ask again and again of a study."""
 
-from tall_heron.core.electrics.feeds import Harness
+from tall_heron.core.electrics.harness import Harness
 from tall_heron.core.rules.finding import Finding, FindingFigure, Level
 from tall_heron.core.study.study import Study
 

@@ -16,7 +16,8 @@ from tall_heron.core.electrics.control import (
     main_rating,
     switch_of,
 )
-from tall_heron.core.electrics.feeds import Harness, Wire, copper_kg, relay_row
+from tall_heron.core.electrics.feeds import relay_row
+from tall_heron.core.electrics.harness import Harness, Wire, copper_kg
 from tall_heron.core.electrics.wire import area_mm2
 
 SLACK_MM = 150.0  # left on each wire for its ends, common practice

@@ -12,7 +12,8 @@ from tall_heron.core.document.circuit import Circuit, Element
 from tall_heron.core.document.figures import Injectors, Regulator
 from tall_heron.core.document.point import Point
 from tall_heron.core.electrics.coupled import settle
-from tall_heron.core.electrics.feeds import Harness, make_harness
+from tall_heron.core.electrics.feeds import make_harness
+from tall_heron.core.electrics.harness import Harness
 from tall_heron.core.hydraulics.laws import Law, Resistance
 from tall_heron.core.hydraulics.network import CompiledCircuit, Laws, compile_circuit
 from tall_heron.core.hydraulics.results import Solution

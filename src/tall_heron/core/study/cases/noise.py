@@ -7,7 +7,7 @@ import math
 from dataclasses import dataclass
 
 from tall_heron.core.base.arithmetic import Why
-from tall_heron.core.base.catalogue import Row, house_figure, table
+from tall_heron.core.base.catalogue import Row, by_name, house_figure, table
 from tall_heron.core.document.circuit import Circuit, Element
 from tall_heron.core.document.kinds import PIPES
 from tall_heron.core.document.mounts import stands_outside
@@ -41,7 +41,7 @@ def mountings(circuit: Circuit, pump: Element) -> list[Mounting]:
 
 def fitted(element: Element) -> Row | None:
     """The row of what a part is mounted on, where that is more than bolts."""
-    row = next((r for r in table("soft_mounts") if r["name"] == element.mounting), None)
+    row = by_name("soft_mounts").get(element.mounting or "")
     return row if row is not None and row["pieces"] and stands_outside(element) else None
 
 

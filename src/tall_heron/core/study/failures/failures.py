@@ -77,28 +77,25 @@ def failures(study: Study) -> list[Failure]:
     return out
 
 
+LOST = {
+    "relay": ("stays open", "{}, its coil, fuse or wire"),
+    "ground": ("works loose", "ground {} or its wire"),
+}  # how what pumps share fails, and what of it
+
+
 def _of_wiring(study: Study) -> Iterator[Failure]:
     """What takes several pumps down at once: a relay or a ground they share, a bus."""
     harness, off = study.what_if.harness, study.peak.case.point.off
     if harness is None:
         return
-    hang_at = [
-        *(
-            (c.relay.name, "stays open", f"{c.relay.name}, its coil, fuse or wire", c.pumps)
-            for c in harness.relays.values()
-        ),
-        *(
-            (g.point.name, "works loose", f"ground {g.point.name} or its wire", g.pumps)
-            for g in harness.grounds.values()
-        ),
-    ]
-    for name, fails, what, pumps in hang_at:
-        if len(running := [p for p in pumps if p not in off]) > 1:
+    for path in harness.shared_paths:
+        fails, what = LOST[path.kind]
+        if len(running := [p for p in path.pumps if p not in off]) > 1:
             yield Failure(
-                name,
+                path.name,
                 fails,
                 _stopped(study, running),
-                lands=f"{what}: {' and '.join(running)} stop together",
+                lands=f"{what.format(path.name)}: {' and '.join(running)} stop together",
             )
     buses = {f.branch.bus for f in harness.feeds.values()}
     for bus in sorted(buses) if study.brief.use == "flight" else ():

@@ -17,7 +17,7 @@ from tall_heron.core.electrics.control import (
     switch_of,
 )
 from tall_heron.core.electrics.driver import PHASES, Driver
-from tall_heron.core.electrics.feeds import Feed, Harness, Wire
+from tall_heron.core.electrics.harness import Feed, Harness, Wire
 
 BUS_X, FUSE_X, SWITCH_X, PUMP_X, EARTH_X, WIDE = 70.0, 150.0, 262.0, 640.0, 880.0, 920.0
 DRIVER_X, LOW = (

@@ -227,18 +227,22 @@ TYPED_AS = {
 }
 
 
+SIDES = {
+    ("branches", "feed"): "feed",
+    ("branches", "earth"): "earth",
+    ("relays", "supply"): "supply",
+    ("grounds", "wire"): "ground",
+}  # what the forms call a conductor of the document
+
+
 def _field(path: str) -> str:
     """The field of a form that a path of the document is typed in: `/branches/P1/feed/size` in
     `feed_size`.
     """
     parts = path.strip("/").split("/")
-    side = next(
-        (x for x in parts if x in ("feed", "earth") or (x == "supply" and parts[0] == "relays")), ""
-    )
-    if parts[0] == "grounds" and "wire" in parts:
-        side = "ground"
-        parts = ["ground" if x == "wire" else x for x in parts]
+    wire = next((x for x in parts if (parts[0], x) in SIDES), "")
+    side = SIDES.get((parts[0], wire), "")
     last = TYPED_AS.get(parts[-1], parts[-1])
-    if parts[-1] == side:  # said of the whole conductor: of its size
+    if wire and parts[-1] == wire:  # said of the whole conductor: of its size
         last = "size"
     return f"{side}_{last.removesuffix('_mm')}" if side else last or "act"

@@ -10,7 +10,8 @@ from tall_heron.core.design import Design
 from tall_heron.core.editing.wiring import electric_pumps
 from tall_heron.core.electrics import cut_off
 from tall_heron.core.electrics.budget import surge, usable_ah
-from tall_heron.core.electrics.feeds import Feed, Harness, Wire, drop_allowed
+from tall_heron.core.electrics.feeds import drop_allowed
+from tall_heron.core.electrics.harness import Feed, Harness, Wire
 from tall_heron.core.electrics.sender import SenderSheet, best_pull_up, make_sender_sheet
 from tall_heron.core.electrics.volt_walk import volt_walk
 from tall_heron.core.electrics.wire import area_mm2, sizes
@@ -149,7 +150,10 @@ def _steps(feed: Feed, harness: Harness, ampere: float, volts: float | None) -> 
         times = 1 + 0.00393 * (wire.celsius - 20)
         return f"{wire.number}: 1.724e-8 Ω m × {times:.3f} × {wire.long_mm / 1000:.2f} m ÷ {area_mm2(wire.size):.3g} mm² = {number(1000 * wire.ohm, 2)} mΩ at {wire.celsius:.0f} °C"
 
-    shared = harness.shared(feed.pump)
+    def shared_by(ohm: float, pumps: tuple[str, ...]) -> list[str]:
+        by = f"{number(1000 * ohm, 2)} mΩ of it carry {' and '.join(pumps)} together"
+        return [by] if len(pumps) > 1 else []
+
     steps = [
         of(feed.out),
         of(feed.back),
@@ -160,19 +164,12 @@ def _steps(feed: Feed, harness: Harness, ampere: float, volts: float | None) -> 
         steps += [
             of(contact.supply),
             f"contact of {contact.relay.name}: {number(1000 * (contact.shared - contact.supply.ohm), 1)} mΩ",
+            *shared_by(contact.shared, contact.pumps),
         ]
-        if len(contact.pumps) > 1:
-            steps.append(
-                f"{number(1000 * contact.shared, 2)} mΩ of it carry {' and '.join(contact.pumps)} together"
-            )
     if feed.branch.ground in harness.grounds:
         ground = harness.grounds[feed.branch.ground]
-        steps.append(of(ground.wire))
-        if len(ground.pumps) > 1:
-            steps.append(
-                f"{number(1000 * ground.wire.ohm, 2)} mΩ of it carry {' and '.join(ground.pumps)} together"
-            )
-    total = feed.own + shared
+        steps += [of(ground.wire), *shared_by(ground.wire.ohm, ground.pumps)]
+    total = feed.own + harness.shared(feed.pump)
     if volts is not None and ampere:
         together = (
             " and what the others take of the shared wire" if harness.beside(feed.pump) else ""
