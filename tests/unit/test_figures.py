@@ -20,7 +20,8 @@ from figures import Figures, as_read_over, gathered, write_anew  # noqa: E402
 from tall_heron.core.begin.started import start  # noqa: E402
 from tall_heron.core.design import design  # noqa: E402
 from tall_heron.core.editing.demo import demo_builds  # noqa: E402
-from tall_heron.core.electrics.cut_off import properties, truth_table  # noqa: E402
+from tall_heron.core.electrics.cut_off import truth_table  # noqa: E402
+from tall_heron.core.electrics.cut_off_claims import properties  # noqa: E402
 from tall_heron.core.electrics.sender import make_sender_sheet  # noqa: E402
 from tall_heron.core.electrics.volt_walk import volt_walk  # noqa: E402
 from tall_heron.core.hydraulics.epanet import make_inp  # noqa: E402

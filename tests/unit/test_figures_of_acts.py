@@ -29,7 +29,8 @@ from tall_heron.core.editing.layouts import LAYOUTS, layouts_for  # noqa: E402
 from tall_heron.core.editing.measured import with_sender  # noqa: E402
 from tall_heron.core.editing.shop import fit_every_adapter, plan_later  # noqa: E402
 from tall_heron.core.electrics.budget import alternator_gives, battery_minutes  # noqa: E402
-from tall_heron.core.electrics.cut_off import faults_of, properties, truth_table, walk  # noqa: E402
+from tall_heron.core.electrics.cut_off import faults_of, truth_table, walk  # noqa: E402
+from tall_heron.core.electrics.cut_off_claims import properties  # noqa: E402
 from tall_heron.core.electrics.feeds import harness_of  # noqa: E402
 from tall_heron.core.electrics.sender import make_sender_sheet  # noqa: E402
 from tall_heron.core.fixing.fixes import fix_of, lacking  # noqa: E402

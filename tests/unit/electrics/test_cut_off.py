@@ -18,13 +18,13 @@ from tall_heron.core.electrics.cut_off import (
     Event,
     Inputs,
     faults_of,
-    properties,
     step,
     ticks,
     trace,
     truth_table,
     walk,
 )
+from tall_heron.core.electrics.cut_off_claims import properties
 
 SOUND = CutOff(breaks="supply")
 cut_offs = st.builds(

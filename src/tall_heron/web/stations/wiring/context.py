@@ -8,7 +8,7 @@ from flask import request
 from tall_heron.core.base.catalogue import by_name, house_figure
 from tall_heron.core.design import Design
 from tall_heron.core.editing.wiring import electric_pumps
-from tall_heron.core.electrics import cut_off
+from tall_heron.core.electrics import cut_off, cut_off_claims
 from tall_heron.core.electrics.budget import surge, usable_ah
 from tall_heron.core.electrics.feeds import drop_allowed
 from tall_heron.core.electrics.harness import Feed, Harness, Wire
@@ -206,7 +206,7 @@ def _cut(found: Stored, made: Design) -> dict[str, Any]:
         ],
         "walked": [cut_off.walk(cut, f) for f in cut_off.faults_of(cut)],
         "table": cut_off.truth_table(cut),
-        "held": cut_off.properties(cut),
+        "held": cut_off_claims.properties(cut),
     }
 
 
