@@ -141,6 +141,7 @@ def test_a_tank_on_hand_keeps_the_gauge_of_the_place_it_takes() -> None:
         ("hot rod V8 6.5 L 540 hp dual quads", "C5", 2),
         ("six 3.0 L 150 hp triple carburetors", "C5", 3),
         ("flathead V8 3.9 L 140 hp mechanical pump carburetor", "C13", 1),
+        ("flathead V8 3.9 L 140 hp carburetor, pump on the engine", "C13", 1),
         ("four 1.6 L 120 hp twin carburetors, mechanical pump", "C13", 2),
     ],
 )
