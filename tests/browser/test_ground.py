@@ -60,6 +60,7 @@ def test_a_photograph_is_scaled_by_two_clicks_and_a_line_drawn_on_it(
             lambda r: r.request.method == "POST" and r.url.endswith("/route")
         ):
             page.mouse.up()
+        expect(page.locator("#undo")).to_contain_text(f"H3: corner {k + 1} moved")  # drawn anew
     build = page.request.get("/builds/curlew/build.json").json()
     corners = build["space"]["routes"]["H3"]["corners"]
     assert corners[1][0] - corners[0][0] == pytest.approx(WHEELBASE, rel=0.005)
