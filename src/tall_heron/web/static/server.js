@@ -20,6 +20,7 @@ export async function ask(path, data) {
     },
   };
   if (data) {
+    acting += 1;
     const shown = page();
     options.method = "POST";
     options.headers["Content-Type"] = "application/json";
@@ -42,7 +43,9 @@ export async function ask(path, data) {
       ...data,
     });
   }
-  return heard(path, options);
+  const answer = await heard(path, options);
+  if (data) acting -= 1;
+  return answer;
 }
 
 // What the server says to a request, and whether it was taken; in words where it says nothing.
@@ -164,7 +167,17 @@ export function put(answer) {
 // One change at a time: the next waits for the answer, so that it is made on the revision the answer brings. `data` may be a function, asked when its turn comes.
 let turn = Promise.resolve();
 let waiting = 0;
-export const quiet = () => waiting === 0;
+let acting = 0; // changes on their way
+let leaving = false;
+const LEAVING = 20000; // ms
+export const quiet = () => waiting === 0 && acting === 0 && !leaving;
+
+// A page that is being left for another, or anew, is not led elsewhere meanwhile; what turns out to be a file to keep leaves it standing.
+window.addEventListener("beforeunload", () => {
+  leaving = true;
+  setTimeout(() => (leaving = false), LEAVING);
+});
+
 export function send(path, data) {
   waiting += 1;
   turn = turn.then(async () => {
