@@ -528,6 +528,7 @@ def test_a_tank_is_changed_and_typed_in(page: Page) -> None:
     start(page, "Redshank: four 2 L, 250 hp, E10, 43.5 psi")
     page.locator("#part-S1").click()
     expect(page.locator("#card")).to_contain_text("70 L")
+    page.get_by_role("button", name=re.compile("^All \\d+ of the shelf$")).click()
     page.get_by_role("button", name="Try fuel cell, 45 L").click()
     page.get_by_role("button", name="Fit it").click()
     expect(page.locator("#card h2")).to_contain_text("fuel cell, 45 L")

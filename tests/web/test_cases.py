@@ -220,7 +220,7 @@ def test_where_an_end_lies_is_typed_and_felt_in_a_corner(post: Any, client: Flas
 
 def test_a_failure_that_is_looked_at_changes_no_ladder(client: FlaskClient) -> None:
     """With its tank dry the engine uses nothing; what each part supports is still the build's."""
-    client.get("/builds/bittern/swaps?part=F2")  # the ladder is known from here on
+    client.get("/builds/bittern/ladder?part=F2")  # the ladder is known from here on
     whole = re.compile(r"([\d,]+) hp:?</b>:? the whole circuit")
     plain = whole.search(client.get("/builds/bittern/circuit?part=F2").text)
     failing = client.get("/builds/bittern/circuit?case=fails+S1+runs+dry&part=F2")

@@ -7,7 +7,7 @@ import pytest
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import fit, set_brief
-from tall_heron.core.sizing.swaps import Swap, make_swaps
+from tall_heron.core.sizing.swaps import FIRST_ROWS, Swap, first_swaps, make_swaps
 from tall_heron.core.sizing.whole_limit import whole_limit
 from tall_heron.core.study.study import make_study
 
@@ -136,3 +136,29 @@ def test_what_is_made_for_a_carburetor_does_not_stand_first_at_an_injected_rail(
     assert weak
     assert not any(s.bears for s in weak)
     assert found.index(weak[0]) > max(found.index(s) for s in found if s.suits and s.bears)
+
+
+@pytest.mark.parametrize(
+    ("name", "part"),
+    [("bittern", "F2"), ("bittern", "P1"), ("bittern", "H3"), ("stonechat", "J1"), ("egret", "RL")],
+)
+def test_what_stands_on_the_screen_first_is_what_stands_first_of_all(name: str, part: str) -> None:
+    """The first rows are solved alone; the best four of the whole table are among them, each with
+    the same figures, and what is fitted or named is never left out.
+    """
+    build = demo_builds()[name]
+    study = make_study(build)
+    element = build.circuit.element(part)
+    assert element is not None
+    whole = make_swaps(study, "peak", element)
+    last = whole[-1].part.name
+    found, more = first_swaps(study, "peak", element, (), last)
+    assert more >= 0
+    assert len(found) + more == len(whole)
+    assert len(found) <= FIRST_ROWS + 2
+    shown = {s.part.name: s for s in found}
+    assert {element.shelf, last} <= set(shown)
+    for swap in whole[:4]:
+        here = shown[swap.part.name]
+        assert here.takes == pytest.approx(swap.takes, rel=1e-6)
+        assert here.gains == pytest.approx(swap.gains, rel=2e-3, abs=50.0)

@@ -58,9 +58,9 @@ class Derivation(Generic[Owner, Asks, Value]):
             study, (*args, *sorted(named.items())), lambda: self.make(study, *args, **named)
         )
 
-    def known(self, study: Owner) -> bool:
-        """Whether it has been worked out for a study, of one that takes nothing beside it."""
-        return (self, ()) in study.answers
+    def known(self, study: Owner, *key: Hashable) -> bool:
+        """Whether it has been worked out for a study and a key; without one, for the study alone."""
+        return (self, key) in study.answers
 
     def under(self, study: Owner, key: tuple[Hashable, ...], make: Callable[[], Value]) -> Value:
         """The same where what it is made of can be no key itself: made by `make`, known by `key`."""

@@ -25,7 +25,8 @@ function wholePage(Alpine) {
       document.addEventListener("pointerdown", (event) => this.pan(event));
       document.addEventListener("wheel", (event) => this.wheel(event), { passive: false });
       const swaps = document.getElementById("swaps");
-      if (swaps && !swaps.firstElementChild) freshSwaps();
+      const ladder = document.querySelector("#ladder svg");
+      if (swaps && (!swaps.firstElementChild || !ladder)) freshSwaps(false);
       if (sizesWanted()) sizeLayouts();
       watchFixes();
       watch();
@@ -63,6 +64,9 @@ function wholePage(Alpine) {
     },
     putBack() {
       if (page().try) look({ try: "" });
+    },
+    everySwap() {
+      freshSwaps(true);
     },
     stepSwap(by) {
       const swaps = [...document.querySelectorAll("button.swap")];

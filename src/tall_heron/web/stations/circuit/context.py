@@ -13,7 +13,8 @@ from tall_heron.core.editing.fields import fit
 from tall_heron.core.fixing.fixes import fix_of, key_of
 from tall_heron.core.rules.finding import AGAINST, Finding
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
-from tall_heron.core.sizing.swaps import Swap, make_swaps
+from tall_heron.core.sizing.limits import ladder_known
+from tall_heron.core.sizing.swaps import Swap, first_swaps, make_swaps
 from tall_heron.core.study.cases.injector_duty import doses
 from tall_heron.core.study.cases.moments import solved_moments
 from tall_heron.core.study.cases.noise import mountings
@@ -149,11 +150,11 @@ def circuit_context(
     case: str,
     wanted: str = "",
     walk: str = "",
-    with_swaps: bool = False,
+    whole: bool = False,
 ) -> dict[str, Any]:
     """Everything the Circuit page shows; `wanted` names a swap to try on the chosen part, `walk`
-    the tank and the end that the walk leads between. The table of swaps only `with_swaps`: it
-    solves the build once for each, and a page that changes asks for it afterwards.
+    the tank and the end that the walk leads between. The table of swaps and the ladder solve the
+    build many times: a page asks for them once it stands; one sent `whole` has those that are known.
     """
     plain, made = made, at_moment(made, case)
     solved = the_case(made, case)
@@ -185,12 +186,19 @@ def circuit_context(
             if shown is not None and shown.kind in ("injectors", "rail")
             else None,
             "link": now_solved.solution.link(chosen) if shown else None,
+            "swaps": None,
+            "swapped": shown,
+            "own_limits": [],
             **(
                 swaps_context(made, chosen, case, wanted)
-                if with_swaps
-                else {"swaps": None, "swapped": shown, "own_limits": []}
+                if whole and swaps_known(made, solved.case.key, chosen)
+                else {}
             ),
-            **(ladder_context(plain, chosen, case, wanted) if with_swaps else {}),
+            **(
+                ladder_context(plain, chosen, case, wanted)
+                if whole and ladder_known((trial.made if trial else plain).study)
+                else {}
+            ),
         }
         | {
             "solved": solved,  # as the failure or moment has it, whatever the ladder was made of
@@ -211,12 +219,17 @@ def circuit_context(
     )
 
 
-def swaps_context(made: Design, part: str, case: str, wanted: str = "") -> dict[str, Any]:
-    """What the table of swaps and the ladder show, of the build or of the one that is tried."""
+def swaps_context(
+    made: Design, part: str, case: str, wanted: str = "", every: bool = False
+) -> dict[str, Any]:
+    """What the table of swaps shows, of the build or of the one that is tried: its first rows, or
+    `every` one.
+    """
     solved, element, own = the_case(made, case), the_part(made, part), own_shelf()
-    rows = swaps_of(made, solved.case.key, element, own) if element else []
+    rows, more = swaps_of(made, solved.case.key, element, wanted, every) if element else ([], 0)
     return {
         "swaps": rows,
+        "more_swaps": more,
         "swapped": element,
         "trial": part_to_try(element, wanted, own),
         "study": made.study,
@@ -224,16 +237,45 @@ def swaps_context(made: Design, part: str, case: str, wanted: str = "") -> dict[
     }
 
 
-def swaps_of(made: Design, case: str, element: Element, own: list[ShelfPart]) -> list[Swap]:
-    """The swaps of a part at a case, solved once for a design and the builder's own shelf."""
-    return _swaps.under(
-        made.study, (element.id, case, *own), lambda: _swaps.make(made.study, case, element, own)
-    )
+def swaps_of(
+    made: Design, case: str, element: Element, wanted: str, every: bool
+) -> tuple[list[Swap], int]:
+    """The swaps of a part at a case, solved once for a design and the builder's own shelf: the first
+    and the one that is `wanted`, or `every` one; and how many are left out.
+    """
+    study, own = made.study, own_shelf()
+
+    def first(named: str) -> tuple[list[Swap], int]:
+        return _first_swaps.under(
+            study,
+            (element.id, case, named, *own),
+            lambda: _first_swaps.make(study, case, element, own, named),
+        )
+
+    if every:
+        rows = _swaps.under(
+            study, (element.id, case, *own), lambda: _swaps.make(study, case, element, own)
+        )
+        return rows, 0
+    rows, more = first("")
+    return first(wanted) if wanted and all(s.part.name != wanted for s in rows) else (rows, more)
+
+
+def swaps_known(made: Design, case: str, part: str) -> bool:
+    """Whether the first swaps of a part at a case have been solved."""
+    return _first_swaps.known(made.study, part, case, "", *own_shelf())
 
 
 @derived("brief", "hydraulics", "titles", "prices", "wiring", "shop")
 def _swaps(study: Study, case: str, element: Element, own: list[ShelfPart]) -> list[Swap]:
     return make_swaps(study, case, element, own)
+
+
+@derived("brief", "hydraulics", "titles", "prices", "wiring", "shop")
+def _first_swaps(
+    study: Study, case: str, element: Element, own: list[ShelfPart], named: str
+) -> tuple[list[Swap], int]:
+    return first_swaps(study, case, element, own, named)
 
 
 def ladder_context(made: Design, part: str, case: str, wanted: str = "") -> dict[str, Any]:

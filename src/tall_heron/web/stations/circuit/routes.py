@@ -5,7 +5,6 @@ from flask import Blueprint, Response, abort, g, render_template, request
 from tall_heron.core.document.build import Build
 from tall_heron.core.editing import fields as edit
 from tall_heron.core.hydraulics.epanet import make_inp
-from tall_heron.core.sizing.limits import ladder_known
 from tall_heron.store import builds
 from tall_heron.web import answers
 from tall_heron.web.forms import reading
@@ -41,30 +40,36 @@ def page(slug: str) -> str | Response:
             },
         )
     made = answers.designed(found)
-    at_once = ladder_known(
-        made.study
-    )  # else the page asks for its ladder and its swaps once it stands
-    context = circuit_context(found, made, part, case, wanted, walk, with_swaps=at_once)
+    context = circuit_context(found, made, part, case, wanted, walk, whole=True)
     return render_template("stations/circuit/circuit.html", **context)
 
 
 @pages.get("/builds/<slug>/swaps")
 def swaps(slug: str) -> Response:
     """What the shelf has for the chosen part, solved: the page asks for it after its drawing and
-    figures.
+    figures; the first rows, or `every` one.
     """
     found = answers.stored(slug)
     made, page = answers.designed(found), request.args.get("page", "circuit")
-    part, case, wanted = (request.args.get(x, "") for x in ("part", "case", "try"))
-    context = swaps_context(made, part, case, wanted) | {"page": page, "slug": slug}
+    part, case, wanted, every = (request.args.get(x, "") for x in ("part", "case", "try", "every"))
+    context = swaps_context(made, part, case, wanted, bool(every)) | {"page": page, "slug": slug}
     pieces = {"swaps": "pieces/swaps.jinja"}
-    if page == "circuit":
-        context |= ladder_context(made, part, case, wanted)
-        pieces |= {
-            "own-limits": "stations/circuit/own_limits.jinja",
-            "ladder": "stations/circuit/ladder.jinja",
-        }
     return pieces_answer(pieces, context, {"have": answers.marks()}, head=found.row["head"])
+
+
+@pages.get("/builds/<slug>/ladder")
+def ladder(slug: str) -> Response:
+    """How much power the circuit feeds, whole and part by part: the page asks for it last."""
+    found = answers.stored(slug)
+    part, case, wanted = (request.args.get(x, "") for x in ("part", "case", "try"))
+    context = ladder_context(answers.designed(found), part, case, wanted)
+    pieces = {
+        "own-limits": "stations/circuit/own_limits.jinja",
+        "ladder": "stations/circuit/ladder.jinja",
+    }
+    return pieces_answer(
+        pieces, context | {"slug": slug}, {"have": answers.marks()}, head=found.row["head"]
+    )
 
 
 @pages.get("/builds/<slug>/sheet")
