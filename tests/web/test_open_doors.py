@@ -74,7 +74,7 @@ def test_a_document_that_cannot_be_worked_out_is_a_line_on_the_bench(
 
     with db.opened(tmp_path / "demo.sqlite") as connection:
         builds.create(connection, "odd", json.dumps(with_face("")), "Started")
-    monkeypatch.setattr("tall_heron.web.stations.bench.summary.designed", fails)
+    monkeypatch.setattr("tall_heron.web.summary.designed", fails)
     page = client.get("/")
     assert page.status_code == 200
     assert "it cannot be worked out (ZeroDivisionError: a rule fell over)" in page.text

@@ -20,6 +20,16 @@ def find(connection: sqlite3.Connection, edition: str, hashes: Iterable[str]) ->
     return {row["sha256"]: row["data"] for row in rows}
 
 
+def newest(connection: sqlite3.Connection, edition: str, build: int) -> str | None:
+    """The summary of the newest revision of a build that has one."""
+    row = connection.execute(
+        """SELECT s.data AS data FROM revision r JOIN summary s ON s.sha256 = r.sha256
+        WHERE r.build = ? AND s.edition = ? ORDER BY r.id DESC LIMIT 1""",
+        (build, edition),
+    ).fetchone()
+    return None if row is None else str(row["data"])
+
+
 def put(connection: sqlite3.Connection, edition: str, rows: Iterable[tuple[str, str, str]]) -> None:
     """Keep summaries: hash, worst level, data."""
     with transaction(connection):

@@ -14,7 +14,7 @@ from tall_heron.core.base.lru_cache import LruCache
 from tall_heron.core.design import Design, design
 from tall_heron.core.document.build import Build, dump, load
 from tall_heron.core.document.merge import meet, touched
-from tall_heron.core.editing.drawn import followed
+from tall_heron.core.editing.drawn import followed, laid_alike
 from tall_heron.core.shelf.own_part import bought_from, on_shelf
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.shelf.supplier import Market, Stocked, Supplier, read_stock
@@ -259,7 +259,7 @@ def _made(
         new, name = change(build)
         if (
             new.brief is not None
-            and new.circuit is not build.circuit
+            and not laid_alike(build, new)
             and (new.space.routes or new.space.places)
         ):
             new = followed(

@@ -14,6 +14,7 @@ from tall_heron.core.document.sources import clocked
 from tall_heron.core.editing.wiring import with_reach
 from tall_heron.core.physics.fittings import bend_coefficient
 from tall_heron.core.routing.laid import Laid, LaidLine, lay_out
+from tall_heron.core.routing.outline import outline_of
 from tall_heron.core.routing.vectors import subtract_vectors
 
 
@@ -26,6 +27,21 @@ def drawn_source(build: Build) -> Source:
         if build.space.dimensions or any(g.scaled for g in build.space.grounds.values())
         else "outline"
     )
+
+
+def laid_alike(one: Build, other: Build) -> bool:
+    """Whether two builds of which one was made from the other are laid out alike for all that is
+    known without laying them out: the same parts in the same vehicle.
+    """
+    if one.brief is None or other.brief is None or one.space is not other.space:
+        return False
+    a, b = one.circuit, other.circuit
+    same = a is b or (
+        a.nodes == b.nodes
+        and len(a.elements) == len(b.elements)
+        and all(x is y for x, y in zip(a.elements, b.elements, strict=True))
+    )
+    return same and outline_of(one.space, one.brief) == outline_of(other.space, other.brief)
 
 
 def followed(build: Build, undrawn: bool = False) -> Build:

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from itertools import product
 from typing import Literal
 
+from tall_heron.core.base.lru_cache import LruCache
 from tall_heron.core.document.wiring import CutOff
 
 TICK = 0.1  # s
@@ -276,8 +277,15 @@ def faults_of(cut: CutOff) -> list[Fault]:
 
 def walk(cut: CutOff, fault: Fault) -> Walked:
     """One fault through a start, and from there through a stall with the ignition left on, a crash
-    in which the engine stops, and a key turned off.
+    in which the engine stops, and a key turned off; worked out once for a cut-off.
     """
+    return _walks.get((cut.model_dump_json(), fault), lambda: _walked(cut, fault))
+
+
+_walks = LruCache[Walked](128)
+
+
+def _walked(cut: CutOff, fault: Fault) -> Walked:
     started = list(trace(cut, START, STARTED_S, fault))
     _, inputs, state = started[-1]
 

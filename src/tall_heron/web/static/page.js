@@ -1,7 +1,8 @@
 // What the whole page does: links and buttons, keys, panning, trying a swap.
 import { begin } from "./parts.js";
 import { WHEEL, pan, zoomed } from "./drawing.js";
-import { ask, base, change, freshSwaps, fuelsOpen, look, page, send, trouble } from "./server.js";
+import { afterwards, freshMarks, freshSwaps } from "./after.js";
+import { ask, base, change, fuelsOpen, look, page, send, trouble } from "./server.js";
 import { fixIt, watchFixes } from "./fixes.js";
 import { watch } from "./watch.js";
 import { sizeLayouts, sizesWanted } from "./sizing.js";
@@ -26,7 +27,8 @@ function wholePage(Alpine) {
       document.addEventListener("wheel", (event) => this.wheel(event), { passive: false });
       const swaps = document.getElementById("swaps");
       const ladder = document.querySelector("#ladder svg");
-      if (swaps && (!swaps.firstElementChild || !ladder)) freshSwaps(false);
+      if (swaps && swaps.firstElementChild && ladder) freshMarks();
+      else afterwards();
       if (sizesWanted()) sizeLayouts();
       watchFixes();
       watch();

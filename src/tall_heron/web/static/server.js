@@ -1,4 +1,6 @@
 // Talking with the server: changes go out one at a time, the pieces that changed come back and are put in place; focus stays where it was.
+import { afterwards } from "./after.js";
+
 export const page = () => document.body.dataset;
 
 const marks = new Map(); // what each piece of the page was when it was put, so that it is not sent again
@@ -190,37 +192,8 @@ export function send(path, data) {
     waiting -= 1;
     return answer;
   });
-  turn.then((answer) => answer.ok && freshSwaps(false));
+  turn.then((answer) => answer.ok && afterwards());
   return turn;
-}
-
-let wanted = 0;
-let every = ""; // the part of which all the shelf has is shown
-const PAUSE = 200; // ms after a change before its swaps are asked for: who types on does not wait for sums of what is past
-// What the shelf would do in the chosen part's place, asked for once the drawing stands, and after it the ladder; a later change overtakes an earlier question.
-export async function freshSwaps(whole) {
-  const place = document.getElementById("swaps");
-  if (!place || !["circuit", "hoses"].includes(page().page)) return;
-  const asked = ++wanted;
-  const { part } = place.dataset;
-  if (whole) every = part;
-  await new Promise((done) => setTimeout(done, whole ? 0 : PAUSE));
-  if (asked !== wanted) return;
-  const query = new URLSearchParams({
-    part,
-    case: page().case || "",
-    try: page().try || "",
-    page: page().page,
-    ...(every === part ? { every: "1" } : {}),
-  });
-  place.setAttribute("aria-busy", "true");
-  const answer = await ask(`${base()}/swaps?${query}`);
-  if (asked !== wanted) return;
-  place.removeAttribute("aria-busy");
-  if (answer.ok) put({ ...answer, head: page().head }); // of a later revision where another page has made one: what is pressed here brings that to this page
-  if (!document.getElementById("ladder") || whole) return;
-  const ladder = await ask(`${base()}/ladder?${query}`);
-  if (ladder.ok && asked === wanted) put({ ...ladder, head: page().head });
 }
 
 // An answer that comes line by line: `hear` is told each, until `ended` says that nobody waits any more. Gives back what was refused, if it was.

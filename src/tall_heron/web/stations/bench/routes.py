@@ -27,9 +27,12 @@ from tall_heron.web import answers
 from tall_heron.web.forms import reading
 from tall_heron.web.forms.brief import FIELDS, read_field
 from tall_heron.web.forms.reading import Refused
-from tall_heron.web.stations.bench.summary import edition, summaries_of
+from tall_heron.web.frame import frame
+from tall_heron.web.page_answer import pieces_answer
+from tall_heron.web.station import HEAD
 from tall_heron.web.stations.brief.context import FIRST_SIZES, keep_on_shelf
 from tall_heron.web.stations.prove.proving import database, on_bench
+from tall_heron.web.summary import edition, summaries_of
 
 pages = Blueprint("bench", __name__)
 
@@ -69,6 +72,15 @@ def _bench(wrong: str, typed: str, status: int) -> tuple[str, int]:
         "proved": on_bench(rows),
     }
     return render_template("stations/bench/bench.html", **context), status
+
+
+@pages.get("/builds/<slug>/marks")
+def marks(slug: str) -> Response:
+    """The run of stations with every station looked at, for a page that shows what was before."""
+    found = answers.stored(slug)
+    summaries_of(g.connection, [found.row])
+    context = frame(found, answers.designed(found), request.args.get("page", ""))
+    return pieces_answer(HEAD, context, {"have": answers.marks()}, head=found.row["head"])
 
 
 @pages.post("/builds/<slug>/copy")

@@ -59,10 +59,10 @@ def the_part(made: Design, wanted: str) -> Element | None:
     that runs out first, or the first of all.
     """
     circuit = made.study.build.circuit
-    named = [f.element_id for f in made.findings if f.station == "circuit"] + list(
-        made.whole.parts if made.whole else ()
-    )
-    for name in (wanted, *named):
+    if (element := circuit.element(wanted)) is not None:
+        return element
+    named = [f.element_id for f in made.findings if f.station == "circuit"]
+    for name in (*named, *(made.whole.parts if made.whole else ())):
         element = circuit.element(name)
         if element is not None:
             return element

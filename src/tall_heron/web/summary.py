@@ -1,4 +1,6 @@
-"""What the bench shows of a build, kept from one look to the next."""
+"""What is known of a build at a glance, kept by the hash of its document: what the bench shows of
+it, and the marks of its stations on every page.
+"""
 
 import hashlib
 from dataclasses import dataclass
@@ -7,7 +9,7 @@ from pathlib import Path
 from sqlite3 import Connection
 from typing import Any
 
-from flask import current_app
+from flask import current_app, g
 from pydantic import TypeAdapter
 
 import tall_heron.core
@@ -18,8 +20,50 @@ from tall_heron.core.document.sources import guesses_of
 from tall_heron.core.rules.finding import AGAINST, Finding, worst_level
 from tall_heron.store import builds, summaries
 from tall_heron.web.answers import Stored, designed
-from tall_heron.web.frame import not_done, slow_stations, stations
 from tall_heron.web.show.findings import counts
+from tall_heron.web.station import run_of_stations
+
+
+def not_done(made: Design) -> frozenset[str]:
+    """Stations at which nobody has done anything yet, or not all, so that nothing found there is no
+    pass.
+    """
+    return frozenset(s.key for s in run_of_stations() if s.undone(made))
+
+
+def slow_stations() -> tuple[str, ...]:
+    """Those that take many solutions: looked at with a whole page, not with each change, and until
+    then nothing is said of them.
+    """
+    return tuple(s.key for s in run_of_stations() if s.slow)
+
+
+def stations(
+    findings: list[Finding], looked: tuple[str, ...] = (), undone: frozenset[str] = frozenset()
+) -> list[dict[str, Any]]:
+    """The run of stations: number, name, the page's name where it is built, its worst level, how
+    many findings of it, and whether nothing found is a pass: it was `looked` at, and is not
+    `undone`. Of those that take more only where they were looked at.
+    """
+    out = []
+    for i, station in enumerate(run_of_stations(), start=1):
+        key = station.key
+        here = [f for f in findings if f.station == key]
+        worst = worst_level(f.level for f in here)
+        seen = (key in looked or not station.slow) and not (key in undone and worst in ("", "Note"))
+        out.append(
+            {
+                "number": i,
+                "key": key,
+                "name": station.name,
+                "worst": worst,
+                "count": sum(f.level == worst for f in here),
+                "says": counts(here),
+                "looked": seen,
+                "old": False,
+            }
+        )
+    return out
 
 
 @dataclass(frozen=True)
@@ -117,3 +161,29 @@ def summaries_of(connection: Connection, rows: list[Any]) -> list[Summary]:
             [(key, s.worst, ADAPTER.dump_json(s).decode()) for key, s in new.items()],
         )
     return [known[row["sha256"]] for row in rows]
+
+
+def marks_of(found: Stored, made: Design, page: str) -> list[dict[str, Any]]:
+    """The run of stations as a page shows it. What takes many solutions is read from what is kept
+    of the document; where nothing is yet, from the build as it was looked at last, and is `old`
+    until the page has asked again. A page looks at its own station itself.
+    """
+    row, now = found.row, edition()
+    kept = summaries.find(g.connection, now, [row["sha256"]]).get(row["sha256"])
+    if kept is not None and (known := ADAPTER.validate_json(kept).stations):
+        return list(known)
+    looked = {
+        s.key: s.look.found_in(made)
+        for s in run_of_stations()
+        if s.look is not None and (s.key == page or s.look.is_known(made.study))
+    }
+    findings = [*made.findings, *(f for more in looked.values() for f in more)]
+    rows = stations(findings, tuple(looked), not_done(made))
+    before = summaries.newest(g.connection, now, row["id"])
+    then = {s["key"]: s for s in ADAPTER.validate_json(before).stations} if before else {}
+    return [
+        {**then.get(s["key"], s), "old": True}
+        if s["key"] in slow_stations() and s["key"] not in looked
+        else s
+        for s in rows
+    ]
