@@ -116,3 +116,15 @@ def post(client: FlaskClient, tmp_path: Path) -> Post:
         )
 
     return send
+
+
+@pytest.fixture
+def bench(client: FlaskClient) -> Callable[..., str]:
+    """The bench once every build on it has been worked out, as a browser asks for them."""
+
+    def whole(path: str = "/", by: FlaskClient = client) -> str:
+        for slug in re.findall(r'data-waits="([^"]+)"', by.get(path).text):
+            assert by.get(f"/builds/{slug}/place").status_code == 200
+        return by.get(path).text
+
+    return whole

@@ -1,6 +1,7 @@
 """The bench with many builds: found, sorted, copied, put away and fetched back."""
 
 import re
+from collections.abc import Callable
 from pathlib import Path
 
 from flask import Flask
@@ -20,8 +21,10 @@ def csrf(client: FlaskClient) -> dict[str, str]:
     return {"csrf_token": found[1]}
 
 
-def test_builds_are_found_by_name_and_title_and_sorted(client: FlaskClient) -> None:
-    every = shown(client.get("/").text)
+def test_builds_are_found_by_name_and_title_and_sorted(
+    client: FlaskClient, bench: Callable[..., str]
+) -> None:
+    every = shown(bench())
     assert every == ["Bittern", "Curlew", "Dunlin", "Egret", "Plover", "Stonechat"]
     assert shown(client.get("/?q=floatplane").text) == ["Egret"]
     assert shown(client.get("/?q=PLOV").text) == ["Plover"]
@@ -33,7 +36,7 @@ def test_builds_are_found_by_name_and_title_and_sorted(client: FlaskClient) -> N
     assert shown(client.get("/?q=%25").text) == [], "a sign of the database is a letter like others"
 
 
-def test_a_copy_has_the_parts_and_no_log(client: FlaskClient, app: Flask) -> None:
+def test_a_copy_has_the_parts_and_no_log(client: FlaskClient) -> None:
     answer = client.post("/builds/bittern/copy", data=csrf(client))
     assert answer.headers["Location"].endswith("/builds/bittern-copy/brief")
     one, other = (client.get(f"/builds/{s}/build.json").json for s in ("bittern", "bittern-copy"))

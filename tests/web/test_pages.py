@@ -236,7 +236,7 @@ def test_a_build_without_pumps_or_brief_explains_and_does_not_fail(
     assert "The circuit does not solve" in text
     assert "nothing is joined to it there" in text
     assert client.get("/builds/no-brief/circuit").status_code == 409
-    assert "no brief" in client.get("/").text
+    assert "no brief" in client.get("/builds/no-brief/place").json["place"]
 
 
 def test_an_empty_bench_says_how_to_begin(tmp_path: Path) -> None:
@@ -987,9 +987,8 @@ def test_a_guessed_length_is_shown_as_one_until_it_is_typed(client: FlaskClient)
     client.post("/builds", data={"name": "Godwit: V8 450 hp", "csrf_token": token[1]})
     lines = list(csv.DictReader(io.StringIO(client.get("/builds/godwit/cut-list.csv").text)))
     assert {row["length_is"] for row in lines} == {"outline"}
-    assert re.search(
-        rf"guessed: {len(lines)} lengths, \d+ heights and 1 level", client.get("/").text
-    )
+    place = client.get("/builds/godwit/place").json["place"]
+    assert re.search(rf"guessed:\s+{len(lines)} lengths, \d+ heights and 1 level", place)
     page = client.get("/builds/godwit/hoses").text
     assert guessed_on(page) == [row["hose"] for row in lines]
     assert page.count("</b> drawn in a stock outline: measure before cutting") == 1

@@ -556,7 +556,7 @@ def test_upkeep_is_kept_and_goes_out_as_a_calendar(post: Any, client: FlaskClien
     assert str(events["bittern-prefilter"]["SUMMARY"]).startswith(
         "Bittern: Pre-filter after a change to ethanol"
     )
-    assert "overdue: connections after the first heat" in client.get("/").text
+    assert "overdue: connections after the first heat" in client.get("/").text, "at once"
 
 
 def test_builds_started_from_a_sentence_have_all_their_pages(client: FlaskClient) -> None:

@@ -65,7 +65,8 @@ def page(
     away or not.
     """
     return connection.execute(
-        f"SELECT b.id, b.slug, b.head, r.at, r.sha256 {_LISTED} ORDER BY {ORDERS[order]} LIMIT :most OFFSET :first",
+        f"""SELECT b.id, b.slug, b.head, r.at, r.sha256, CASE WHEN json_valid(r.document) THEN json_extract(r.document, '$.name') END AS name,
+        CASE WHEN json_valid(r.document) THEN json_extract(r.document, '$.brief.title') END AS title {_LISTED} ORDER BY {ORDERS[order]} LIMIT :most OFFSET :first""",
         {
             "archived": archived,
             "words": words,

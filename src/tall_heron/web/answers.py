@@ -34,8 +34,8 @@ def overtaken(row: Any, field: str) -> Refused:
 
 
 BUILDS, DESIGNS = (
-    LruCache[Build](96),
-    LruCache[Design](64),
+    LruCache[Build](24),
+    LruCache[Design](10),
 )  # by the hash of their document: a page that asks again finds them made
 FUELS = LruCache[tuple[WhatIf, list[OnFuel]]](
     4

@@ -87,6 +87,7 @@ class Summary:
     next: Finding | None = None
     undone: tuple[str, ...] = ()  # stations at which nobody has done all there is to do
     counts: str = ""
+    waits: bool = False  # not worked out yet; never kept
 
 
 ADAPTER = TypeAdapter(Summary)
@@ -143,24 +144,26 @@ def _made(build: Build, made: Design) -> Summary:
     )
 
 
-def summaries_of(connection: Connection, rows: list[Any]) -> list[Summary]:
-    """The summaries of rows, those that are not kept yet made and kept."""
-    known = {
-        key: ADAPTER.validate_json(data)
-        for key, data in summaries.find(connection, edition(), [r["sha256"] for r in rows]).items()
-    }
-    new: dict[str, Summary] = {}
-    for row in rows:
-        if row["sha256"] not in known:
-            whole = builds.find(connection, row["slug"])
-            new[row["sha256"]] = known[row["sha256"]] = summary_of(whole)
-    if new:
-        summaries.put(
-            connection,
-            edition(),
-            [(key, s.worst, ADAPTER.dump_json(s).decode()) for key, s in new.items()],
-        )
-    return [known[row["sha256"]] for row in rows]
+def known_of(connection: Connection, rows: list[Any]) -> list[Summary]:
+    """The summaries of listed rows as far as they are kept; the others wait."""
+    known = summaries.find(connection, edition(), [r["sha256"] for r in rows])
+    return [
+        ADAPTER.validate_json(known[r["sha256"]])
+        if r["sha256"] in known
+        else Summary(str(r["name"] or r["slug"]), title=str(r["title"] or ""), waits=True)
+        for r in rows
+    ]
+
+
+def worked_out(connection: Connection, row: Any) -> Summary:
+    """The summary of a stored row with its document, made and kept where it is not yet."""
+    known = summaries.find(connection, edition(), [row["sha256"]]).get(row["sha256"])
+    if known is not None:
+        return ADAPTER.validate_json(known)
+    made = summary_of(row)
+    kept = row["sha256"], made.worst, ADAPTER.dump_json(made).decode()
+    summaries.put(connection, edition(), [kept])
+    return made
 
 
 def marks_of(found: Stored, made: Design, page: str) -> list[dict[str, Any]]:

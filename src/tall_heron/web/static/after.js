@@ -46,3 +46,19 @@ export async function afterwards() {
   await freshSwaps(false);
   await freshMarks();
 }
+
+// The builds on the bench that nobody has worked out yet, one after the other from the top.
+export async function freshPlaces() {
+  const away = new URLSearchParams(location.search).get("away") === "yes" ? "yes" : "no";
+  for (const place of document.querySelectorAll("[data-waits]")) {
+    const first = place.classList.contains("first") ? "yes" : "no";
+    const answer = await ask(`/builds/${place.dataset.waits}/place?first=${first}&away=${away}`);
+    if (answer.ok) {
+      const focused = place.contains(document.activeElement);
+      const made = document.createRange().createContextualFragment(answer.place).firstElementChild;
+      place.replaceWith(made);
+      document.getElementById("bench-counts").innerHTML = answer.counts;
+      if (focused) made.querySelector("a").focus();
+    } else place.querySelector("[role=status]").textContent = answer.message || "It is not known.";
+  }
+}

@@ -1,7 +1,7 @@
 // What the whole page does: links and buttons, keys, panning, trying a swap.
 import { begin } from "./parts.js";
 import { WHEEL, pan, zoomed } from "./drawing.js";
-import { afterwards, freshMarks, freshSwaps } from "./after.js";
+import { afterwards, freshMarks, freshPlaces, freshSwaps } from "./after.js";
 import { ask, base, change, fuelsOpen, look, page, send, trouble } from "./server.js";
 import { fixIt, watchFixes } from "./fixes.js";
 import { watch } from "./watch.js";
@@ -29,6 +29,7 @@ function wholePage(Alpine) {
       const ladder = document.querySelector("#ladder svg");
       if (swaps && swaps.firstElementChild && ladder) freshMarks();
       else afterwards();
+      freshPlaces();
       if (sizesWanted()) sizeLayouts();
       watchFixes();
       watch();

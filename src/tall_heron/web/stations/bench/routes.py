@@ -8,6 +8,7 @@ from flask import (
     Response,
     abort,
     g,
+    jsonify,
     redirect,
     render_template,
     request,
@@ -32,7 +33,7 @@ from tall_heron.web.page_answer import pieces_answer
 from tall_heron.web.station import HEAD
 from tall_heron.web.stations.brief.context import FIRST_SIZES, keep_on_shelf
 from tall_heron.web.stations.prove.proving import database, on_bench
-from tall_heron.web.summary import edition, summaries_of
+from tall_heron.web.summary import edition, known_of, worked_out
 
 pages = Blueprint("bench", __name__)
 
@@ -53,7 +54,7 @@ def _bench(wrong: str, typed: str, status: int) -> tuple[str, int]:
     order = order if order in builds.ORDERS else "started"
     away = request.args.get("away") == "yes"
     rows = builds.page(g.connection, (at - 1) * PAGE, PAGE, words, order, away, edition())
-    places = list(zip(rows, summaries_of(g.connection, rows), strict=True))
+    places = list(zip(rows, known_of(g.connection, rows), strict=True))
     levels = summaries.levels(g.connection, edition())
     listed = builds.count(g.connection, words, away)
     context = {
@@ -78,9 +79,32 @@ def _bench(wrong: str, typed: str, status: int) -> tuple[str, int]:
 def marks(slug: str) -> Response:
     """The run of stations with every station looked at, for a page that shows what was before."""
     found = answers.stored(slug)
-    summaries_of(g.connection, [found.row])
+    worked_out(g.connection, found.row)
     context = frame(found, answers.designed(found), request.args.get("page", ""))
     return pieces_answer(HEAD, context, {"have": answers.marks()}, head=found.row["head"])
+
+
+@pages.get("/builds/<slug>/place")
+def place(slug: str) -> Response:
+    """What the bench says of one build, worked out; and how many stand how."""
+    row = builds.find(g.connection, slug)
+    if row is None:
+        abort(404)
+    p = worked_out(g.connection, row)
+    levels = summaries.levels(g.connection, edition())
+    context = {
+        "row": row,
+        "p": p,
+        "first": request.args.get("first") == "yes",
+        "away": request.args.get("away") == "yes",
+        "proved": on_bench([row]),
+        "levels": levels,
+        "total": sum(levels.values()),
+    }
+    return jsonify(
+        place=render_template("stations/bench/place.jinja", **context),
+        counts=render_template("stations/bench/counts.jinja", **context),
+    )
 
 
 @pages.post("/builds/<slug>/copy")
