@@ -196,6 +196,17 @@ def chain_loss(law: ChainLaw, q: float) -> tuple[float, float]:
     return h, max(slope, SLOPE_FLOOR)
 
 
+def loss(law: Resistance, q: float) -> float:
+    """Loss at a flow, kinks apart: h(Q) [Pa] without the cracking pressure."""
+    size = q if q >= 0 else -q
+    h = q * (law.linear + law.square * size)
+    if law.friction_scale:
+        per, rough = law.reynolds_per_flow, law.relative_roughness
+        rubbed = friction_loss(size, law.friction_scale, per, rough)[0]
+        h += rubbed if q >= 0 else -rubbed
+    return h
+
+
 def resistance(law: Resistance, q: float) -> tuple[float, float]:
     """Loss and its slope at a flow, kinks apart: h(Q) [Pa] without the cracking pressure, dh/dQ [Pa
     s/m3].

@@ -59,6 +59,7 @@ class Network:
     regulators: list[RegulatorLaw]
     greatest: float
     laws: Laws
+    steady: list[Law | None]  # of the frame's links those whose law follows the fluid alone
     jets: list[JetPair] = field(default_factory=list)
     _links: list[Link] | None = None
 
@@ -92,20 +93,13 @@ class Network:
     def links(self) -> list[Link]:
         """Every link with its law, made when first asked for."""
         if self._links is None:
-            rows = [(self.geometry.links[x.place], x) for x in self.frame.links]
-            self._links = [
-                Link(
-                    t.element,
-                    t.key,
-                    t.start,
-                    t.end,
-                    x.u,
-                    x.v,
-                    self.laws.get(t.key) or t.make(self.state),
-                    t.area,
-                )
-                for t, x in rows
-            ]
+            templates, laws, state = self.geometry.links, self.laws, self.state
+            out = []
+            for x, known in zip(self.frame.links, self.steady, strict=True):
+                t = templates[x.place]
+                law = (laws.get(t.key) if laws else None) or known or t.make(state)
+                out.append(Link(t.element, t.key, t.start, t.end, x.u, x.v, law, t.area))
+            self._links = out
         return self._links
 
     def law(self, k: int) -> Law:
@@ -113,7 +107,7 @@ class Network:
         if self._links is not None:
             return self._links[k].law
         template = self.geometry.links[self.frame.links[k].place]
-        return self.laws.get(template.key) or template.make(self.state)
+        return self.laws.get(template.key) or self.steady[k] or template.make(self.state)
 
     def height(self, node: int) -> float:
         """rho g z of a node [Pa]; none for a manifold."""
@@ -126,6 +120,7 @@ class _Shared:
     fluid alone, and those of the pumps met so far.
     """
 
+    links: list[Law | None]  # laws of links that follow the fluid alone
     steady: list[ChainLaw]
     pumps: dict[tuple[int, ...], ChainLaw] = field(
         default_factory=dict
@@ -199,7 +194,7 @@ class CompiledCircuit:
         if shared is None:
             if len(self.shared) > MOST_FLUIDS:
                 self.shared.clear()
-            shared = self.shared[fluid] = _Shared(_steady(geometry, frame, state))
+            shared = self.shared[fluid] = _shared(geometry, frame, state)
         chains, regulators = _fill(geometry, frame, state, shared, laws or {})
         fixed = self._fixed(frame, state)
         greatest = max(map(abs, fixed), default=0.0)
@@ -208,7 +203,17 @@ class CompiledCircuit:
                 greatest += pump.shut_off
         jets = _jets(geometry, frame) if geometry.jets else []
         return Network(
-            self, brief_demand, frame, state, fixed, chains, regulators, greatest, laws or {}, jets
+            self,
+            brief_demand,
+            frame,
+            state,
+            fixed,
+            chains,
+            regulators,
+            greatest,
+            laws or {},
+            shared.links,
+            jets,
         )
 
     def _commands(self, point: Point, brief_demand: float | None) -> dict[str, float]:
@@ -249,18 +254,18 @@ class CompiledCircuit:
         return out
 
 
-def _steady(geometry: Geometry, frame: Frame, state: FluidState) -> list[ChainLaw]:
-    """The laws of chains that follow the fluid alone; for the others an empty one keeps the place."""
+def _shared(geometry: Geometry, frame: Frame, state: FluidState) -> _Shared:
+    """The laws that follow the fluid alone, of links and of chains; for the other chains an empty
+    one keeps the place.
+    """
+    templates = [geometry.links[x.place] for x in frame.links]
+    laws = [t.make(state) if t.follows == "fluid" else None for t in templates]
     varying = {i for i, _, _ in frame.varying}
-    out = []
+    chains = []
     for i, chain in enumerate(frame.chains[: frame.regulators]):
-        laws_made = (
-            []
-            if i in varying
-            else [geometry.links[frame.links[k].place].make(state) for k, _ in chain.members]
-        )
-        out.append(make_chain(laws_made))  # type: ignore[arg-type]
-    return out
+        own = [] if i in varying else [laws[k] for k, _ in chain.members]
+        chains.append(make_chain(own))  # type: ignore[arg-type]
+    return _Shared(laws, chains)
 
 
 def _fill(

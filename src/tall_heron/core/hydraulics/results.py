@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from tall_heron.core.base.constants import GRAVITY
 from tall_heron.core.base.graphs import join, reached
-from tall_heron.core.hydraulics.compile import JOINT
+from tall_heron.core.hydraulics.compile import JOINT, MANIFOLD
 from tall_heron.core.hydraulics.laws import (
     FLATTEST,
     FLOW_LEAST,
@@ -17,7 +17,7 @@ from tall_heron.core.hydraulics.laws import (
     PumpRise,
     RegulatorLaw,
     Resistance,
-    resistance,
+    loss,
     rise,
 )
 from tall_heron.core.hydraulics.network import Link, Network
@@ -26,6 +26,7 @@ from tall_heron.core.physics.friction import LAMINAR_END, TURBULENT_START
 
 STAGNANT = 1e-9  # of the largest flow
 STAGNANT_REYNOLDS = 1e-3
+MOST_PARTED = 64  # ways in which a frame's links can be parted that are kept
 BEYOND = 0.02  # of a map's voltage: so near, its neighbor by affinity is as good as the map
 
 
@@ -220,7 +221,7 @@ def _loss(law: Resistance | PumpRise, q: float) -> float:
     """What a link takes at a flow [Pa], in its own sense."""
     if isinstance(law, PumpRise):
         return -rise(law, q)[0]
-    return resistance(law, q)[0] + law.cracking
+    return loss(law, q) + law.cracking
 
 
 def can_shut(link: Link) -> bool:
@@ -233,13 +234,10 @@ def _read(
 ) -> tuple[dict[str, float | None], dict[str, LinkResult]]:
     pressure, flow = _spread(net, state)
     largest = max(max(map(abs, flow), default=0.0), FLOW_LEAST)
-    scale = pressure_scale(net, pressure)
     # A link beyond its kink holds its ends apart: it carries a leak that is a device of the method,
     # reported as zero.
-    parted = [
-        can_shut(k) and q < max(STAGNANT * largest, 2 * LEAK * scale)
-        for k, q in zip(net.links, flow, strict=True)
-    ]
+    least = max(STAGNANT * largest, 2 * LEAK * pressure_scale(net, pressure))
+    parted = [q < least and can_shut(k) for k, q in zip(net.links, flow, strict=True)]
     stagnant = largest <= FLOW_LEAST
     defined = anchored(net, parted)
     if not all(defined):
@@ -248,25 +246,29 @@ def _read(
         name: None for name in net.frame.unconnected if name not in net.geometry.joints
     }
     manifolds, joints = net.frame.injector_node, net.geometry.joints
-    for i, name in enumerate(net.ids):
+    head, elevation = net.state.density * GRAVITY, net.geometry.elevation
+    for name, p, known in zip(net.ids, pressure, defined, strict=True):
         if name not in manifolds and name not in joints:
-            nodes[name] = pressure[i] - net.height(i) if defined[i] else None
+            nodes[name] = p - head * elevation.get(name, 0.0) if known else None
     links: dict[str, LinkResult] = {}
     for k, q, apart in zip(net.links, flow, parted, strict=True):
-        if k.key + JOINT in joints:
-            continue  # where a Y's flow is one: its legs tell it
-        start, end = joints.get(k.start, k.start), joints.get(k.end, k.end)
+        element, key, start, end, u, v, law, area = k
+        if joints:
+            if key + JOINT in joints:
+                continue  # where a Y's flow is one: its legs tell it
+            start, end = joints.get(start, start), joints.get(end, end)
         if apart or stagnant:
             q = 0.0
-        if k.into_manifold:
-            loss = pressure[k.u] - pressure[k.v] if defined[k.u] else None
+        if inward := end.startswith(MANIFOLD):
+            end, gone = "", pressure[u] - pressure[v] if defined[u] else None
         else:
-            loss = _difference(nodes, start, end)
-        result = LinkResult(k.element, k.key, start, "" if k.into_manifold else end, q, loss, "")
-        if k.area:
-            result.velocity = q / k.area
-        _describe(net, k, q, apart, pressure, result)
-        links[k.key] = result
+            gone = _difference(nodes, start, end)
+        velocity = q / area if area else None
+        result = links[key] = LinkResult(element, key, start, end, q, gone, "", velocity)
+        if isinstance(law, Resistance) and law.friction_scale:
+            _describe_pipe(law, q, result)
+        else:
+            _describe(net, k, q, apart, inward, pressure, result)
     for element, key, start, end, words in net.frame.shut:
         if key + JOINT in joints:
             continue
@@ -286,12 +288,19 @@ def anchored(net: Network, parted: list[bool]) -> list[bool]:
     """Which nodes hang on a fixed pressure through links that are not parted; the others have no
     defined pressure.
     """
-    near: dict[int, list[int]] = {}
-    for k, apart in zip(net.links, parted, strict=True):
-        if not apart:
-            join(near, k.u, k.v)
-    connected = reached(near, range(net.n, len(net.ids)))
-    return [i in connected for i in range(len(net.ids))]
+    frame = net.frame
+    apart = bytes(parted)
+    known = frame.anchored.get(apart)
+    if known is None:
+        near: dict[int, list[int]] = {}
+        for k, off in zip(frame.links, parted, strict=True):
+            if not off:
+                join(near, k.u, k.v)
+        connected = reached(near, range(net.n, len(net.ids)))
+        known = tuple([i in connected for i in range(len(net.ids))])
+        if len(frame.anchored) < MOST_PARTED:
+            frame.anchored[apart] = known
+    return list(known)
 
 
 def _dead_headed(
@@ -335,25 +344,37 @@ def _dead_headed(
         pressure[i], defined[i] = top, True
 
 
+def _describe_pipe(law: Resistance, q: float, result: LinkResult) -> None:
+    """State and Reynolds number of a line."""
+    re = abs(q) * law.reynolds_per_flow
+    result.reynolds = re
+    if re < STAGNANT_REYNOLDS:
+        result.state = "still"
+    elif re <= LAMINAR_END:
+        result.state = "laminar"
+    elif re < TURBULENT_START:
+        result.state, result.transition = "transition", True
+    else:
+        result.state = "turbulent"
+
+
 def _describe(
-    net: Network, k: Link, q: float, apart: bool, pressure: list[float], result: LinkResult
+    net: Network,
+    k: Link,
+    q: float,
+    apart: bool,
+    inward: bool,
+    pressure: list[float],
+    result: LinkResult,
 ) -> None:
-    """State, Reynolds number and current of one link."""
+    """State and current of a link that is no line."""
     law = k.law
     if isinstance(law, PumpRise):
         result.state = _pump_state(law, q, apart, result.loss)
         result.current = _pump_current(law, q)
     elif isinstance(law, RegulatorLaw):
         result.state = "shut" if apart else _regulator_state(law, q, pressure[k.u], pressure[k.v])
-    elif law.friction_scale:
-        re = abs(q) * law.reynolds_per_flow
-        result.reynolds = re
-        result.transition = LAMINAR_END < re < TURBULENT_START
-        words = (
-            "laminar" if re <= LAMINAR_END else "transition" if result.transition else "turbulent"
-        )
-        result.state = "still" if re < STAGNANT_REYNOLDS else words
-    elif k.into_manifold:
+    elif inward:
         want = net.state.commanded[k.element]
         result.state = (
             "shut" if apart else "short of command" if q < want * (1 - 1e-6) else "on command"

@@ -69,6 +69,9 @@ class Frame:
     last: tuple[list[float], list[float]] | None = (
         None  # pressures of junctions and flows of chains, where it was solved last: a start for the next
     )
+    anchored: dict[bytes, tuple[bool, ...]] = field(
+        default_factory=dict
+    )  # which nodes hang on a fixed pressure, by which of the links are parted
     solves: int = (
         0  # how often it was solved: what is solved often is written out (straight_line.py)
     )
