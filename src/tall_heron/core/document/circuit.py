@@ -207,6 +207,18 @@ class Circuit(Record):
         value: Value = known[2]
         return value
 
+    def remember(
+        self,
+        value: Value,
+        make: Callable[Concatenate["Circuit", Asks], Value],
+        *args: Asks.args,
+        **named: Asks.kwargs,
+    ) -> None:
+        """Keep what a function would make of the circuit, known from one like it."""
+        own = self.__dict__
+        key = (make, *args, *named.items())
+        own[MEMORY] = {**own.get(MEMORY, {}), key: (own["elements"], own["nodes"], value)}
+
     def __eq__(self, other: object) -> bool:
         """Whether the documents are the same."""
         return isinstance(other, Circuit) and (self.template, self.nodes, self.elements) == (

@@ -92,8 +92,32 @@ class Joints:
 
 
 def joints_of(build: Build) -> Joints:
-    """Every joint of a build."""
-    return _Finder(build).result()
+    """Every joint of a build, found once for a circuit and what its builder typed of its ports."""
+    return build.circuit.memo(_found, _Typed(build))
+
+
+def same_joints(build: Build, other: Circuit) -> None:
+    """Tell a circuit that differs in nothing a joint reads what the joints of a build are."""
+    other.remember(joints_of(build), _found, _Typed(build))
+
+
+class _Typed:
+    """A build, alike to any other whose builder typed the same of its ports and joints."""
+
+    def __init__(self, build: Build) -> None:
+        shop = build.shop
+        self.build = build
+        self.key = repr((shop.faces, shop.joints)) if shop.faces or shop.joints else ""
+
+    def __hash__(self) -> int:
+        return hash(self.key)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Typed) and self.key == other.key
+
+
+def _found(_: Circuit, typed: _Typed) -> Joints:
+    return _Finder(typed.build).result()
 
 
 def end_face(line: Element, end: End | None) -> tuple[Face, bool]:

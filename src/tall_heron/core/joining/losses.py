@@ -10,7 +10,7 @@ from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import Element, Losses
 from tall_heron.core.document.figures import Check, Loss, Pipe, Quadratic, Tee
 from tall_heron.core.document.kinds import JOINED
-from tall_heron.core.joining.joints import ENDS, Joint, Side, joints_of
+from tall_heron.core.joining.joints import ENDS, Joint, Side, joints_of, same_joints
 from tall_heron.core.physics.fittings import quadratic_coefficient
 
 NARROW = 0.7  # of the bore of the larger side: two sizes down (common practice)
@@ -37,7 +37,9 @@ def plumbed(build: Build) -> Build:
         e if e.adapters == losses.get(e.id, {}) else e.with_adapters(losses.get(e.id, {}))
         for e in elements
     ]
-    return build.model_copy(update={"circuit": build.circuit.model_copy(update={"elements": new})})
+    circuit = build.circuit.model_copy(update={"elements": new})
+    same_joints(build, circuit)
+    return build.model_copy(update={"circuit": circuit})
 
 
 def bearer(build: Build, joint: Joint) -> tuple[Element, str] | None:
