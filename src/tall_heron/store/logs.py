@@ -17,9 +17,9 @@ class Moved(Exception):
 
 
 def entries(connection: sqlite3.Connection, build: int) -> list[sqlite3.Row]:
-    """Every entry of a build, the first first."""
+    """Every entry of a build, the first first: number, when, text, the hash before and its own."""
     return connection.execute(
-        "SELECT number, at, kind, text, before, sha256 FROM entry WHERE build = ? ORDER BY number",
+        "SELECT number, at, text, before, sha256 FROM entry WHERE build = ? ORDER BY number",
         (build,),
     ).fetchall()
 

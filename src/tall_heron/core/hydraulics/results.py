@@ -289,7 +289,7 @@ def anchored(net: Network, parted: list[bool]) -> list[bool]:
     defined pressure.
     """
     frame = net.frame
-    apart = bytes(parted)
+    apart = bytes([1 if x else 0 for x in parted])  # a batch has truths of numpy
     known = frame.anchored.get(apart)
     if known is None:
         near: dict[int, list[int]] = {}

@@ -124,10 +124,14 @@ def folded(log: Sequence[StoredEntry]) -> Folded:
             corrected[k.entry.corrects] = k.number
             if k.entry.instead is not None:
                 instead[k.number] = k.entry.instead
-    stands = [(k, instead.get(k.number, k.entry)) for k in log if k.number not in corrected]
+    stands: dict[type, list[tuple[StoredEntry, AnyEntry]]] = {}
+    for k in log:
+        if k.number not in corrected:
+            entry = instead.get(k.number, k.entry)
+            stands.setdefault(type(entry), []).append((k, entry))
 
     def of(kind: type) -> tuple[tuple[StoredEntry, AnyEntry], ...]:
-        return tuple((k, e) for k, e in stands if isinstance(e, kind))
+        return tuple(stands.get(kind, ()))
 
     return Folded(
         of(Reading),  # type: ignore[arg-type]
@@ -269,7 +273,9 @@ def _steps(
 
 def tested(predictor: Predictor, proofs: Sequence[Proof], log: Folded) -> list[Tested]:
     """Each test with what was read."""
-    out = []
+    out, notes = [], dict[str, list[tuple[int, str]]]()
+    for k, n in log.notes:
+        notes.setdefault(n.proof, []).append((k.number, n.note))
     for p in proofs:
         mine = [
             judged(predictor, p, r, k.number, k.at, k.number in log.corrected.values())
@@ -289,7 +295,7 @@ def tested(predictor: Predictor, proofs: Sequence[Proof], log: Folded) -> list[T
                 p,
                 tuple(mine),
                 _verdict(mine),
-                tuple((k.number, n.note) for k, n in log.notes if n.proof == p.key),
+                tuple(notes.get(p.key, ())),
             )
         )
     return out

@@ -68,13 +68,25 @@ class Proving:
         return next((t for t in self.rows if t.proof.key == key), None)
 
 
+LOGS = LruCache[tuple[StoredEntry, ...]](8)  # by their build, as they were checked last
+
+
 def read_log(build: int) -> tuple[StoredEntry, ...]:
-    """A build's log from the store, its chain checked. Raises BrokenLog."""
-    kept = tuple(
-        read_entry(r["number"], r["at"], r["text"], r["before"], r["sha256"])
-        for r in logs.entries(g.connection, build)
-    )
+    """A build's log from the store, its chain checked. Raises BrokenLog. An entry that is letter
+    for letter what was checked before is not read again.
+    """
+    known = LOGS.find(build) or ()
+    rows = logs.entries(g.connection, build)
+    same = 0
+    for entry, row in zip(known, rows, strict=False):
+        if (entry.number, entry.at, entry.text, entry.before, entry.sha256) != tuple(row):
+            break
+        same += 1
+    if same == len(known) == len(rows):
+        return known
+    kept = known[:same] + tuple(read_entry(*row) for row in rows[same:])
     check_chain(kept)
+    LOGS.put(build, kept)
     return kept
 
 

@@ -37,6 +37,7 @@ from tall_heron.web.stations.prove.proving import (
 from tall_heron.web.stations.prove.words import entry_words, findings_against, reason_key, title_of
 
 pages = Blueprint("prove", __name__)
+ON_PAPER = 200  # entries of the log, before more is asked for
 
 
 @pages.get("/builds/<slug>/prove")
@@ -182,10 +183,14 @@ def file(slug: str, sha256: str) -> Response:
 
 @pages.get("/builds/<slug>/prove/record")
 def record(slug: str) -> str:
-    """The record on paper."""
+    """The record on paper: the newest entries of its log, or `all` of them."""
     found = answers.stored(slug)
     context = tests_context(found, answers.designed(found), "")
-    return render_template("stations/prove/record.html", entry_words=entry_words, **context)
+    whole = context["p"].log
+    entries = whole if request.args.get("all") else whole[-ON_PAPER:]
+    return render_template(
+        "stations/prove/record.html", entry_words=entry_words, entries=entries, **context
+    )
 
 
 @pages.get("/builds/<slug>/prove/record.json")
