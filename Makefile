@@ -1,5 +1,5 @@
 # make demo: install and start with the demo data.   make test: install, lint, types, all tests.
-# make fuzz: thousands of made-up circuits, hostile visitors, and the sweeps that are too long for every time.   make mutants: how many one-line changes of the core the tests see.
+# make fuzz: thousands of made-up circuits, hostile visitors, the sweeps that are too long for every time, and how fast it is.   make bench: that alone.   make mutants: how many one-line changes of the core the tests see.
 .PHONY: demo test bench fuzz mutants shots lock vendor clean
 PY = .venv/bin/python
 export PYTHONDONTWRITEBYTECODE =
@@ -30,6 +30,7 @@ fuzz:
 	$(PY) tests/fuzz/hostile_fuzz.py
 	@tools/chromium.sh
 	$(PY) -m pytest -n 2 -m sweep
+	$(PY) bench/bench.py
 
 mutants:
 	@tools/setup.sh dev

@@ -59,11 +59,11 @@ CASE_RULES: tuple[Rule, ...] = (
 WIRING_RULES: tuple[Rule, ...] = (
     *electrics.RULES,
     *cut_off.RULES,
-)  # they solve the cruise and walk faults: looked at where Wiring is, and with whole pages
+)  # they solve the cruise and walk faults: looked at where Wiring is, and for the marks
 ROUTE_RULES: tuple[Rule, ...] = (
     *route.RULES,
     *route_parts.RULES,
-)  # they lay a build out in its vehicle: looked at where Route is, and with whole pages
+)  # they lay a build out in its vehicle: looked at where Route is, and for the marks
 
 
 def check(study: Study, rules: tuple[Rule, ...] = RULES) -> tuple[list[Finding], list[Rule]]:
