@@ -1,6 +1,7 @@
 """The marks of the stations: kept by document, as they were before a change until the page asks."""
 
 import re
+import sqlite3
 
 import pytest
 from flask.testing import FlaskClient
@@ -99,3 +100,20 @@ def test_what_is_kept_of_the_marks_is_what_they_come_to(client: FlaskClient) -> 
         worst = next((level for level in ("Stop", "Check", "Note") if level in here), "")
         assert count == (str(here.count(worst)) if worst else ""), station.key
         assert sign in ("", "pass", worst.lower()), station.key
+
+
+def test_a_disk_without_room_still_shows_what_is(
+    client: FlaskClient,
+    post,
+    monkeypatch: pytest.MonkeyPatch,  # type: ignore[no-untyped-def]
+) -> None:
+    def full(*_: object) -> None:
+        raise sqlite3.OperationalError("database or disk is full")
+
+    post("/builds/bittern/brief", field="power_kw", text="644 hp")
+    monkeypatch.setattr("tall_heron.store.summaries.put", full)
+    asked = client.get("/builds/bittern/marks?page=brief", headers={"Accept": "application/json"})
+    head = asked.json["pieces"]["head"]
+    assert "data-old" not in head
+    assert any(sign == "stop" for _, sign, _, _ in marks(head))
+    assert "Bittern" in client.get("/builds/bittern/place").json["place"]

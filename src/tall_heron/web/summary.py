@@ -3,6 +3,7 @@ it, and the marks of its stations on every page.
 """
 
 import hashlib
+import sqlite3
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -161,8 +162,12 @@ def worked_out(connection: Connection, row: Any) -> Summary:
     if known is not None:
         return ADAPTER.validate_json(known)
     made = summary_of(row)
+    g.setdefault("summaries", {})[row["sha256"]] = made
     kept = row["sha256"], made.worst, ADAPTER.dump_json(made).decode()
-    summaries.put(connection, edition(), [kept])
+    try:
+        summaries.put(connection, edition(), [kept])
+    except sqlite3.OperationalError:  # no room, or read only: it is worked out again the next time
+        current_app.logger.warning("what is known of %s cannot be kept", row["slug"])
     return made
 
 
@@ -172,9 +177,12 @@ def marks_of(found: Stored, made: Design, page: str) -> list[dict[str, Any]]:
     until the page has asked again. A page looks at its own station itself.
     """
     row, now = found.row, edition()
-    kept = summaries.find(g.connection, now, [row["sha256"]]).get(row["sha256"])
-    if kept is not None and (known := ADAPTER.validate_json(kept).stations):
-        return list(known)
+    summary = g.get("summaries", {}).get(row["sha256"])  # worked out in this request
+    if summary is None:
+        kept = summaries.find(g.connection, now, [row["sha256"]]).get(row["sha256"])
+        summary = ADAPTER.validate_json(kept) if kept is not None else None
+    if summary is not None and summary.stations:
+        return [dict(s) for s in summary.stations]
     looked = {
         s.key: s.look.found_in(made)
         for s in run_of_stations()
