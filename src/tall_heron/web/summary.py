@@ -7,7 +7,6 @@ import sqlite3
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
-from sqlite3 import Connection
 from typing import Any
 
 from flask import current_app, g
@@ -145,7 +144,7 @@ def _made(build: Build, made: Design) -> Summary:
     )
 
 
-def known_of(connection: Connection, rows: list[Any]) -> list[Summary]:
+def known_of(connection: sqlite3.Connection, rows: list[Any]) -> list[Summary]:
     """The summaries of listed rows as far as they are kept; the others wait."""
     known = summaries.find(connection, edition(), [r["sha256"] for r in rows])
     return [
@@ -156,7 +155,7 @@ def known_of(connection: Connection, rows: list[Any]) -> list[Summary]:
     ]
 
 
-def worked_out(connection: Connection, row: Any) -> Summary:
+def worked_out(connection: sqlite3.Connection, row: Any) -> Summary:
     """The summary of a stored row with its document, made and kept where it is not yet."""
     known = summaries.find(connection, edition(), [row["sha256"]]).get(row["sha256"])
     if known is not None:
