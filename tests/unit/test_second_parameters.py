@@ -30,8 +30,10 @@ from tall_heron.core.electrics.cut_off import CutOffState, Inputs, step
 from tall_heron.core.electrics.feeds import drop_allowed, make_harness
 from tall_heron.core.hydraulics.network import compile_network
 from tall_heron.core.hydraulics.solve import solve_network
-from tall_heron.core.hydraulics.vessel import make_tank
+from tall_heron.core.hydraulics.vessel import _sump, make_tank
 from tall_heron.core.joining.chains import _there, join
+from tall_heron.core.joining.joints import joints_of
+from tall_heron.core.joining.losses import narrowed
 from tall_heron.core.physics.fuel import boils_at, fuel_named, season_reid_vapor
 from tall_heron.core.physics.pump import make_curve
 from tall_heron.core.physics.wired_pump import wired_map
@@ -426,3 +428,24 @@ def test_a_fuse_is_too_large_from_the_share_that_is_said() -> None:
     for times, fires in ((0.99, False), (1.01, True)):
         fused = make_study(set_branch(build, "P1", fuse_a=1.5 * drawn * times))
         assert ("P1" in [f.element_id for f in fuse_large(fused)]) == fires
+
+
+def test_a_sump_is_no_wider_than_the_compartment_it_is_under() -> None:
+    """1 L, 50 mm deep, is 200 cm2, a square of 141 mm: between walls 100 mm apart it is as wide as
+    they let it, and as long as a square would be.
+    """
+    sump = _sump(1e-3, 0.05, 0.2, 0.05, [0.0, 0.4], [0.0, 0.1], (0, 0))
+    assert (sump.y0, sump.y1) == pytest.approx((0.0, 0.1))
+    assert sump.x1 - sump.x0 == pytest.approx(0.1414, rel=1e-3)
+
+
+def test_the_narrowest_of_several_adapters_is_what_narrows_a_joint() -> None:
+    """Two adapters in a row at one joint, of which one has the bore of a size far smaller."""
+    joint = next(j for j in joints_of(DEMO["bittern"]).joints if j.pieces)
+    piece = joint.pieces[0]
+    wide, narrow = replace(piece, bore_mm=14.0), replace(piece, bore_mm=3.0)
+    for pieces in ((wide, narrow), (narrow, wide)):
+        found = narrowed(replace(joint, pieces=pieces))
+        assert found is not None
+        assert found[0] == 3.0
+    assert narrowed(replace(joint, pieces=(wide, wide))) is None

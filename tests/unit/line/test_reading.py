@@ -92,6 +92,7 @@ HP, PSI = 0.74569987, 6.894757
         ("turbo four 12 psi", {"boost_kpa": 12 * PSI}, []),
         ("V8 302 300 hp", {"displacement_l": 4.949, "power_kw": 300 * HP}, []),
         ("V8 5,7 L 300 hp", {"displacement_l": 5.7}, []),
+        ("flat four 94 60 hp", {"displacement_l": 1.54, "power_kw": 60 * HP}, []),
         ("two carburetors V8 240 hp", {"feeding": "carburettor", "cylinders": 8}, []),
         ("three pumps, two rails, 600 hp", {"power_kw": 600 * HP}, []),
         ("V-twin 100 hp", {"cylinders": 2}, []),

@@ -216,6 +216,7 @@ FAULTS: list[tuple[str, Fault, str, str]] = [
     ("P-23", lambda: made(asked(voltage_v=24.0)), "Stop", "pump"),
     ("P-23", lambda: made(asked(voltage_v=6.0)), "Check", "pump"),
     ("P-13", dead_head, "Note", "pump"),
+    ("P-13", lambda: altered("P1", dead_head(), figures={"kind": "roller"}), "Check", "pump"),
     (
         "P-15",
         lambda: in_layout("A1", FLYING.model_copy(update={"base_kpa": 6.8})),
