@@ -2,6 +2,7 @@
 
 import re
 import sqlite3
+from collections.abc import Iterator
 
 import pytest
 from flask.testing import FlaskClient
@@ -11,6 +12,7 @@ from tall_heron.core.study.study import Study
 from tall_heron.core.study.study import make_study as made_anew
 from tall_heron.web.station import run_of_stations
 
+ASKED = "/builds/bittern/marks?page=brief&here=/builds/bittern/brief"
 MARK = re.compile(
     r'data-station="(\d)".*?class="under( old)?"[^>]*>(?:<svg class="sign sign-(\w+)".*?</svg>)?\s*'
     r'(\w+)(?: <span class="count"[^>]*>(\d+))?'
@@ -38,9 +40,10 @@ def test_after_a_change_a_page_shows_what_was_and_asks_for_what_is(
     slow = {s.name for s in run_of_stations() if s.slow}
     assert {name for old, _, name, _ in now if old} == slow
     assert [x[1:] for x in now if x[0]] == [x[1:] for x in before if x[2] in slow]
-    asked = client.get("/builds/bittern/marks?page=brief", headers={"Accept": "application/json"})
+    asked = client.get(ASKED, headers={"Accept": "application/json"})
     fresh = marks(asked.json["pieces"]["head"])
     assert fresh != before
+    assert "back=/builds/bittern/brief" in asked.json["pieces"]["head"]
     page = client.get("/builds/bittern/route").text
     assert "data-old" not in page
     assert marks(page) == fresh
@@ -107,13 +110,21 @@ def test_a_disk_without_room_still_shows_what_is(
     post,
     monkeypatch: pytest.MonkeyPatch,  # type: ignore[no-untyped-def]
 ) -> None:
-    def full(*_: object) -> None:
+    def full(*_: object) -> Iterator[None]:
         raise sqlite3.OperationalError("database or disk is full")
 
     post("/builds/bittern/brief", field="power_kw", text="644 hp")
-    monkeypatch.setattr("tall_heron.store.summaries.put", full)
-    asked = client.get("/builds/bittern/marks?page=brief", headers={"Accept": "application/json"})
+    monkeypatch.setattr("tall_heron.store.summaries.transaction", full)
+    asked = client.get(ASKED, headers={"Accept": "application/json"})
     head = asked.json["pieces"]["head"]
     assert "data-old" not in head
     assert any(sign == "stop" for _, sign, _, _ in marks(head))
     assert "Bittern" in client.get("/builds/bittern/place").json["place"]
+
+
+@pytest.mark.parametrize("here", ["//else.where/x", "https://else.where", "/builds/egret/brief"])
+def test_a_head_leads_back_to_no_other_place(client: FlaskClient, here: str) -> None:
+    asked = client.get(
+        f"/builds/bittern/marks?page=route&here={here}", headers={"Accept": "application/json"}
+    )
+    assert "back=/builds/bittern/route" in asked.json["pieces"]["head"]

@@ -30,13 +30,19 @@ def newest(connection: sqlite3.Connection, edition: str, build: int) -> str | No
     return None if row is None else str(row["data"])
 
 
-def put(connection: sqlite3.Connection, edition: str, rows: Iterable[tuple[str, str, str]]) -> None:
-    """Keep summaries: hash, worst level, data."""
-    with transaction(connection):
-        connection.executemany(
-            "INSERT OR REPLACE INTO summary (sha256, edition, worst, data) VALUES (?, ?, ?, ?)",
-            [(s, edition, w, d) for s, w, d in rows],
-        )
+def put(connection: sqlite3.Connection, edition: str, rows: Iterable[tuple[str, str, str]]) -> bool:
+    """Keep summaries: hash, worst level, data. False where there is no room for them, or the file is
+    read only: they are worked out again the next time.
+    """
+    try:
+        with transaction(connection):
+            connection.executemany(
+                "INSERT OR REPLACE INTO summary (sha256, edition, worst, data) VALUES (?, ?, ?, ?)",
+                [(s, edition, w, d) for s, w, d in rows],
+            )
+    except sqlite3.OperationalError:
+        return False
+    return True
 
 
 def levels(connection: sqlite3.Connection, edition: str) -> dict[str, int]:

@@ -3,10 +3,10 @@ it, and the marks of its stations on every page.
 """
 
 import hashlib
-import sqlite3
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
+from sqlite3 import Connection
 from typing import Any
 
 from flask import current_app, g
@@ -144,7 +144,7 @@ def _made(build: Build, made: Design) -> Summary:
     )
 
 
-def known_of(connection: sqlite3.Connection, rows: list[Any]) -> list[Summary]:
+def known_of(connection: Connection, rows: list[Any]) -> list[Summary]:
     """The summaries of listed rows as far as they are kept; the others wait."""
     known = summaries.find(connection, edition(), [r["sha256"] for r in rows])
     return [
@@ -155,7 +155,7 @@ def known_of(connection: sqlite3.Connection, rows: list[Any]) -> list[Summary]:
     ]
 
 
-def worked_out(connection: sqlite3.Connection, row: Any) -> Summary:
+def worked_out(connection: Connection, row: Any) -> Summary:
     """The summary of a stored row with its document, made and kept where it is not yet."""
     known = summaries.find(connection, edition(), [row["sha256"]]).get(row["sha256"])
     if known is not None:
@@ -163,9 +163,7 @@ def worked_out(connection: sqlite3.Connection, row: Any) -> Summary:
     made = summary_of(row)
     g.setdefault("summaries", {})[row["sha256"]] = made
     kept = row["sha256"], made.worst, ADAPTER.dump_json(made).decode()
-    try:
-        summaries.put(connection, edition(), [kept])
-    except sqlite3.OperationalError:  # no room, or read only: it is worked out again the next time
+    if not summaries.put(connection, edition(), [kept]):
         current_app.logger.warning("what is known of %s cannot be kept", row["slug"])
     return made
 

@@ -93,12 +93,12 @@ class Joints:
 
 def joints_of(build: Build) -> Joints:
     """Every joint of a build, found once for a circuit and what its builder typed of its ports."""
-    return build.circuit.memo(_found, _Typed(build))
+    return build.circuit.memo(_make_joints, _Typed(build))
 
 
 def same_joints(build: Build, other: Circuit) -> None:
     """Tell a circuit that differs in nothing a joint reads what the joints of a build are."""
-    other.remember(joints_of(build), _found, _Typed(build))
+    other.remember(joints_of(build), _make_joints, _Typed(build))
 
 
 class _Typed:
@@ -116,7 +116,7 @@ class _Typed:
         return isinstance(other, _Typed) and self.key == other.key
 
 
-def _found(_: Circuit, typed: _Typed) -> Joints:
+def _make_joints(_: Circuit, typed: _Typed) -> Joints:
     return _Finder(typed.build).result()
 
 

@@ -37,7 +37,8 @@ export async function freshMarks() {
   const asked = ++marking;
   await new Promise((done) => setTimeout(done, PAUSE));
   if (asked !== marking || !quiet()) return;
-  const answer = await ask(`${base()}/marks?page=${page().page}`);
+  const query = new URLSearchParams({ page: page().page, here: location.pathname });
+  const answer = await ask(`${base()}/marks?${query}`);
   if (answer.ok && answer.head === Number(page().head)) put(answer);
 }
 

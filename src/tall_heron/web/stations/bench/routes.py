@@ -80,7 +80,10 @@ def marks(slug: str) -> Response:
     """The run of stations with every station looked at, for a page that shows what was before."""
     found = answers.stored(slug)
     worked_out(g.connection, found.row)
-    context = frame(found, answers.designed(found), request.args.get("page", ""))
+    own, page = f"/builds/{found.row['slug']}/", request.args.get("page", "")
+    here = request.args.get("here", "")
+    context = frame(found, answers.designed(found), page)
+    context["here"] = here if here.startswith(own) else own + page
     return pieces_answer(HEAD, context, {"have": answers.marks()}, head=found.row["head"])
 
 
