@@ -9,8 +9,6 @@ import sqlite3
 import zipfile
 from pathlib import Path
 
-from PIL import Image
-
 from tall_heron.store import logs
 
 BUILD = "build.json"
@@ -73,6 +71,8 @@ def _picture(name: str, data: bytes) -> tuple[bytes, str]:
     """A picture of a ZIP, which is named by its own hash."""
     if Path(name).stem != hashlib.sha256(data).hexdigest():
         raise NotABundle(f"{name[:80]} is not the picture that its name says")
+    from PIL import Image  # loaded by who opens a bundle
+
     try:
         with Image.open(io.BytesIO(data), formats=["JPEG", "PNG"]) as image:
             if image.width * image.height > MOST_PIXELS:

@@ -6,7 +6,6 @@ import io
 import warnings
 
 from flask import Response
-from PIL import Image, UnidentifiedImageError
 
 MOST_BYTES = 12_000_000
 MOST_PIXELS = 80_000_000
@@ -34,6 +33,8 @@ def media_of(data: bytes) -> str:
         raise NotTaken(
             f"The file has {len(data) / 1e6:.0f} MB; up to {MOST_BYTES / 1e6:.0f} MB are taken. Make the photograph smaller."
         )
+    from PIL import Image, UnidentifiedImageError  # loaded by who sends a file
+
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error", Image.DecompressionBombWarning)

@@ -2,8 +2,6 @@
 
 from datetime import UTC, date, datetime, timedelta
 
-from icalendar import Alarm, Calendar, Event
-
 from tall_heron.core.prove.upkeep import Due
 
 BEFORE = timedelta(days=14)
@@ -11,6 +9,8 @@ BEFORE = timedelta(days=14)
 
 def reminders(slug: str, name: str, due: list[Due]) -> str:
     """One all-day event for each piece of upkeep that has a day, with a reminder two weeks before."""
+    from icalendar import Alarm, Calendar, Event  # loaded by who asks for it
+
     calendar = Calendar()
     calendar.add("prodid", "-//Tall Heron//upkeep//EN")
     calendar.add("version", "2.0")

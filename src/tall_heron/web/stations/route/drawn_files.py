@@ -6,9 +6,10 @@ import io
 import math
 import threading
 from collections.abc import Iterable, Iterator
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from PIL import Image, ImageDraw
+if TYPE_CHECKING:
+    from PIL import Image  # loaded by who sends a drawing
 
 MOST_PX = 2400  # the longer side of a picture that is kept
 MOST_STROKES, MOST_POINTS = 60_000, 600_000
@@ -24,7 +25,7 @@ class Unread(ValueError):
     """A drawing that is not taken, and why."""
 
 
-def pixels(data: bytes, page: int = 1) -> tuple[Image.Image, float | None]:
+def pixels(data: bytes, page: int = 1) -> tuple["Image.Image", float | None]:
     """A PDF's page, a DXF or an SVG as a picture, and how many millimeters a pixel of it is where
     the drawing itself says: a DXF with units. Raises Unread.
     """
@@ -46,7 +47,7 @@ def _within(data: bytes, most: int) -> bytes:
     return data
 
 
-def _pdf(data: bytes, page: int) -> Image.Image:
+def _pdf(data: bytes, page: int) -> "Image.Image":
     import pypdfium2  # megabytes that only who sends a PDF needs
 
     with ONE_AT_A_TIME:
@@ -72,7 +73,7 @@ def _pdf(data: bytes, page: int) -> Image.Image:
             document.close()
 
 
-def _dxf(data: bytes) -> tuple[Image.Image, float | None]:
+def _dxf(data: bytes) -> tuple["Image.Image", float | None]:
     from ezdxf.disassemble import recursive_decompose, to_primitives
     from ezdxf.enums import InsertUnits
     from ezdxf.filemanagement import read
@@ -171,7 +172,7 @@ def _corners(
     return (min(xs), min(ys)), (max(xs), max(ys))
 
 
-def _drawn(strokes: list[Stroke]) -> tuple[Image.Image, float]:
+def _drawn(strokes: list[Stroke]) -> tuple["Image.Image", float]:
     """Strokes with y upward as black lines on white, and how much of their own measure a pixel is."""
     points = [p for s in strokes for p in s]
     if (
@@ -188,6 +189,8 @@ def _drawn(strokes: list[Stroke]) -> tuple[Image.Image, float]:
     largest = max(right - left, high - low)
     if largest <= 0:
         raise Unread("No line was found in that drawing.")
+    from PIL import Image, ImageDraw
+
     per_px = largest / MOST_PX
     size = (max(math.ceil((right - left) / per_px), 8), max(math.ceil((high - low) / per_px), 8))
     image = Image.new("RGB", size, "white")

@@ -3,9 +3,9 @@ when they were taken, turned, and kept by their hash.
 """
 
 import io
+from typing import TYPE_CHECKING
 
 from flask import g
-from PIL import Image, ImageOps
 
 from tall_heron.core.base.constants import INCH_MM
 from tall_heron.store import logs
@@ -13,6 +13,9 @@ from tall_heron.web.forms.reading import Refused
 from tall_heron.web.stations.prove import attached
 from tall_heron.web.stations.prove.proving import database
 from tall_heron.web.stations.route.drawn_files import MOST_PX, Unread, pixels
+
+if TYPE_CHECKING:
+    from PIL import Image  # loaded by who brings a picture
 
 KEPT = ("image/jpeg", "image/png")
 TURNS = ("mirror", "quarter")
@@ -22,6 +25,8 @@ def keep_picture(data: bytes, page: int = 1) -> str:
     """Keep a photograph, or a drawing as lines: a page of a PDF, a DXF, an SVG; returns its hash.
     Refused where it is none.
     """
+    from PIL import Image, ImageOps
+
     try:
         if (
             len(data) > attached.MOST_BYTES
@@ -36,7 +41,7 @@ def keep_picture(data: bytes, page: int = 1) -> str:
         raise Refused("ground", str(wrong)) from None
 
 
-def _kept(image: Image.Image, mm_per_px: float | None, lines: bool = False) -> str:
+def _kept(image: "Image.Image", mm_per_px: float | None, lines: bool = False) -> str:
     """Keep a picture without what a camera wrote beside it: a photograph as JPEG, one that knows
     its scale, or `lines`, as PNG with its pixels to the inch.
     """
@@ -61,19 +66,23 @@ def turned_picture(sha256: str, how: str) -> str:
     """A kept picture seen from the other side, or turned a quarter to the right, kept by its own
     hash. Refused where there is none.
     """
+    from PIL import ImageOps
+
     with _opened(sha256) as image:
         other = ImageOps.mirror(image) if how == "mirror" else image.rotate(-90, expand=True)
         return _kept(other, _scale_of(image), lines=image.format == "PNG")
 
 
-def _opened(sha256: str) -> Image.Image:
+def _opened(sha256: str) -> "Image.Image":
     found = picture_data(sha256)
     if found is None:
         raise Refused("ground", "That picture is no longer there; send it again.")
+    from PIL import Image
+
     return Image.open(io.BytesIO(found[0]))
 
 
-def _scale_of(image: Image.Image) -> float | None:
+def _scale_of(image: "Image.Image") -> float | None:
     dots = image.info.get("dpi") if image.format == "PNG" else None
     return INCH_MM / dots[0] if dots else None
 
