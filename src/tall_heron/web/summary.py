@@ -32,8 +32,8 @@ def not_done(made: Design) -> frozenset[str]:
 
 
 def slow_stations() -> tuple[str, ...]:
-    """Those that take many solutions: looked at with a whole page, not with each change, and until
-    then nothing is said of them.
+    """Those that take many solutions: looked at by their own pages and for the marks; until then
+    what was before is shown of them.
     """
     return tuple(s.key for s in run_of_stations() if s.slow)
 

@@ -25,7 +25,7 @@ from tall_heron.core.document.figures import (
 from tall_heron.core.document.point import Point, reference_pressure_kpa
 from tall_heron.core.hydraulics.compile import JOINT, pipe_coefficient
 from tall_heron.core.hydraulics.jets import nozzle_law, suction_law
-from tall_heron.core.hydraulics.laws import PumpRise, Resistance, resistance, rise
+from tall_heron.core.hydraulics.laws import PumpRise, Resistance, loss, rise
 from tall_heron.core.hydraulics.network import Link, compile_network
 from tall_heron.core.hydraulics.results import Solution
 
@@ -255,7 +255,7 @@ def _resisting(
         steps = (0.01, 0.25, 0.5, 0.75, 0.9, 0.95, 1.0, 1.05, 1.1, 1.5, 2.0, 4.0)
         out.curve(
             f"c{key}",
-            [(0.0, 0.0)] + [(flow * x, resistance(law, flow * x)[0] + law.cracking) for x in steps],
+            [(0.0, 0.0)] + [(flow * x, loss(law, flow * x) + law.cracking) for x in steps],
         )
         row = next(
             r for s in ("JUNCTIONS", "RESERVOIRS") for r in out.rows[s] if r.split()[0] == start
@@ -292,7 +292,7 @@ def _resisting(
             )
         out.curve(
             f"c{key}",
-            [(q, resistance(law, q)[0]) for q in (MOST_LPH / 3.6e6 * i / 400 for i in range(401))],
+            [(q, loss(law, q)) for q in (MOST_LPH / 3.6e6 * i / 400 for i in range(401))],
         )
         out.add("VALVES", key, start, end, 50.0, "GPV", f"c{key}", 0)
 

@@ -207,13 +207,6 @@ def loss(law: Resistance, q: float) -> float:
     return h
 
 
-def resistance(law: Resistance, q: float) -> tuple[float, float]:
-    """Loss and its slope at a flow, kinks apart: h(Q) [Pa] without the cracking pressure, dh/dQ [Pa
-    s/m3].
-    """
-    return chain_loss(make_chain([law]), q)
-
-
 def rise(law: PumpRise, q: float) -> tuple[float, float]:
     """Pressure rise [Pa] and its slope [Pa s/m3], at most zero, at a flow of zero or more."""
     total = slope = 0.0

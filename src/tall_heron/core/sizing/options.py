@@ -10,7 +10,7 @@ from tall_heron.core.base.constants import KPA, LPH
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.editing.fields import in_place
 from tall_heron.core.hydraulics.compile import FluidState, link_templates
-from tall_heron.core.hydraulics.laws import PumpRise, Resistance, resistance, rise
+from tall_heron.core.hydraulics.laws import PumpRise, Resistance, loss, rise
 from tall_heron.core.physics.fuel import Fuel
 from tall_heron.core.shelf.shelf import ShelfPart
 from tall_heron.core.shelf.suits import made_for
@@ -96,7 +96,7 @@ def loss_at(element: Element, solved: Solved, lph: float) -> float:
     in_place_of = link_templates(element, dict.fromkeys(element.ports.values(), 0.0))[0].make(
         FluidState(solved.solution.density, solved.solution.viscosity, solved.case.point, {})
     )
-    return resistance(in_place_of, lph * LPH)[0] if isinstance(in_place_of, Resistance) else 0.0
+    return loss(in_place_of, lph * LPH) if isinstance(in_place_of, Resistance) else 0.0
 
 
 def parts_for(

@@ -11,7 +11,7 @@ from tall_heron.core.document.figures import Injectors, PumpMap
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.editing.fields import fit
 from tall_heron.core.hydraulics.compile import injectors_full_flow, link_templates
-from tall_heron.core.hydraulics.laws import Resistance, resistance
+from tall_heron.core.hydraulics.laws import Resistance, loss
 from tall_heron.core.joining.losses import plumbed
 from tall_heron.core.shelf.shelf import ShelfPart, swaps_for
 from tall_heron.core.shelf.suits import made_for, runs_on
@@ -254,7 +254,7 @@ class _Place:
         for link in link_templates(new, self.study.what_if.compiled.geometry.elevation):
             law = link.make(state)
             if isinstance(law, Resistance):
-                total += resistance(law, abs(solved.solution.flow(link.key)))[0] + law.cracking
+                total += loss(law, abs(solved.solution.flow(link.key))) + law.cracking
         return total
 
 
