@@ -63,23 +63,25 @@ class Swap:
 
 
 def make_swaps(
-    study: Study,
-    case_key: str,
-    element: Element,
-    own: Sequence[ShelfPart] = (),
-    only: Sequence[ShelfPart] | None = None,
+    study: Study, case_key: str, element: Element, own: Sequence[ShelfPart] = ()
 ) -> list[Swap]:
-    """Every swap for an element, or `only` some, those made for the fuel and the pressure first,
-    then by what the builder gains in the whole circuit: power, then pressure (a regulator: how near
-    the rail comes to what is asked; a tap: the flow it is made for; a tank: how near it is in
-    size), price and mass. Of pumps those first that are made for the place and give what is asked
-    without far too much, the cheapest of them first.
+    """Every swap for an element, those made for the fuel and the pressure first, then by what the
+    builder gains in the whole circuit: power, then pressure (a regulator: how near the rail comes
+    to what is asked; a tap: the flow it is made for; a tank: how near it is in size), price and
+    mass. Of pumps those first that are made for the place and give what is asked without far too
+    much, the cheapest of them first.
     """
     place = _Place(study, element, own)
+    return _solved(place, case_key, place.parts)
+
+
+def _solved(place: "_Place", case_key: str, parts: Sequence[ShelfPart]) -> list[Swap]:
+    """Some parts in an element's place, each solved, in the order of make_swaps."""
+    study, element, own = place.study, place.element, place.own
     rows = []
     before, power = study.rail_error(study.solved[case_key]), study.brief.power
     keys = tuple(k for k in study.cases if k in (case_key, "peak", "low voltage"))
-    for part in place.parts if only is None else only:
+    for part in parts:
         build = fit(study.build, element.id, part.name, own)
         new = build.circuit.element(element.id) or element
         tried = study.fitted(build, [new], keys)
@@ -146,12 +148,12 @@ def first_swaps(
     """
     place = _Place(study, element, own)
     if len(place.parts) <= FIRST_ROWS + 1:
-        return make_swaps(study, case_key, element, own), 0
+        return _solved(place, case_key, place.parts), 0
     likely = sorted(place.parts, key=lambda part: place.likely(part, study.solved[case_key]))
     chosen = likely[:FIRST_ROWS]
     always = {element.shelf, named, *(p.name for p in own)}
     chosen += [p for p in likely[FIRST_ROWS:] if p.name in always]
-    return make_swaps(study, case_key, element, own, chosen), len(likely) - len(chosen)
+    return _solved(place, case_key, chosen), len(likely) - len(chosen)
 
 
 class _Place:
