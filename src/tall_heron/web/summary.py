@@ -15,11 +15,11 @@ from pydantic import TypeAdapter
 import tall_heron.core
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.design import Design
-from tall_heron.core.document.build import Build, load
+from tall_heron.core.document.build import Build
 from tall_heron.core.document.sources import guesses_of
 from tall_heron.core.rules.finding import AGAINST, Finding, worst_level
 from tall_heron.store import builds, summaries
-from tall_heron.web.answers import Stored, designed
+from tall_heron.web.answers import Stored, build_of, designed
 from tall_heron.web.show.findings import counts
 from tall_heron.web.station import run_of_stations
 
@@ -108,7 +108,7 @@ def edition() -> str:
 def summary_of(row: Any) -> Summary:
     """The summary of a stored row with its document."""
     try:
-        build = load(builds.document_of(row))
+        build = build_of(row)
     except builds.Altered as altered:
         return Summary(row["slug"], wrong=str(altered))
     except BuildErrors as errors:
