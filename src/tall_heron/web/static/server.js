@@ -22,7 +22,6 @@ export async function ask(path, data) {
     },
   };
   if (data) {
-    acting += 1;
     const shown = page();
     options.method = "POST";
     options.headers["Content-Type"] = "application/json";
@@ -45,13 +44,19 @@ export async function ask(path, data) {
       ...data,
     });
   }
-  const answer = await heard(path, options);
-  if (data) acting -= 1;
-  return answer;
+  return heard(path, options);
 }
 
 // What the server says to a request, and whether it was taken; in words where it says nothing.
 async function heard(path, options) {
+  const sent = options.method === "POST" ? 1 : 0;
+  acting += sent;
+  const answer = await answered(path, options);
+  acting -= sent;
+  return answer;
+}
+
+async function answered(path, options) {
   let response;
   try {
     response = await fetch(path, options);
