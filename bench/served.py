@@ -5,7 +5,6 @@ import re
 import shutil
 import statistics
 import tempfile
-import urllib.error
 import urllib.parse
 import urllib.request
 from pathlib import Path
@@ -47,7 +46,7 @@ class Browser:
     """
 
     def __init__(self, address: str, slug: str) -> None:
-        self.address, self.marks = address, ""
+        self.address = address
         self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
         self.token = re.findall(
             r'name="csrf" content="([^"]+)"', self.get(f"builds/{slug}/circuit")
@@ -97,10 +96,10 @@ class Browser:
         return got
 
 
-def get(address: str, path: str = "") -> int:
-    """How many bytes a page has."""
+def get(address: str, path: str = "") -> bytes:
+    """A page, or a file."""
     with urllib.request.urlopen(address + path) as answer:
-        return len(answer.read())
+        return bytes(answer.read())
 
 
 def server(table: Table) -> None:
@@ -158,9 +157,7 @@ def edits(table: Table, address: str) -> None:
 
 
 def pages_after_an_edit(table: Table, address: str) -> None:
-    """A page after an edit, less the same page after an edit whose marks were asked for: what it
-    waits for beyond its own work; the worst of the pages.
-    """
+    """A page after an edit, less the same page again: what it works out for the first time."""
     over: dict[str, float] = {}
     browser = Browser(address, "bittern")
     for n, view in enumerate(("brief", "layout", "cases", "route", "hoses", "wiring", "prove")):
@@ -185,10 +182,7 @@ def again(table: Table, address: str) -> None:
         ("builds/bittern/cases/curves", 50),
         ("", 50),
     ):
-        try:
-            get(address, path)
-        except urllib.error.HTTPError as error:
-            raise SystemExit(f"{path}: {error}") from None
+        get(address, path)
         taken = [wall(lambda p=path: get(address, p)) for _ in range(7)]  # type: ignore[misc]
         table.time(f"{path or 'the bench'} again", taken, bar)
 
@@ -234,19 +228,13 @@ def many_builds(table: Table) -> None:
             there = number
             process, app = start(Path(folder))
             try:
-                for slug in re.findall(r'data-waits="([^"]+)"', read(app.address)):
+                for slug in re.findall(r'data-waits="([^"]+)"', get(app.address).decode()):
                     get(app.address, f"builds/{slug}/place")
                 taken.append(statistics.median(wall(lambda: get(app.address)) for _ in range(9)))  # noqa: B023
             finally:
                 stop(process)
     table.time("the bench with 5,000 builds", taken[-1:], 350)
     table.add("growth with builds, 250 to 5,000", exponent(sizes, taken), 1.2, "")
-
-
-def read(address: str) -> str:
-    """A page's text."""
-    with urllib.request.urlopen(address) as answer:
-        return str(answer.read().decode())
 
 
 def long_log(table: Table) -> None:
@@ -274,7 +262,7 @@ def long_log(table: Table) -> None:
                             for _ in range(5)
                         )
                     )
-                bytes_of = get(app.address, "builds/curlew/prove/record")
+                bytes_of = len(get(app.address, "builds/curlew/prove/record"))
             finally:
                 stop(process)
     table.time("Prove with 10,000 entries", taken[-1:], 40)

@@ -8,8 +8,8 @@ import pytest
 from flask.testing import FlaskClient
 
 from tall_heron.core.editing.demo import demo_builds
-from tall_heron.core.study.study import Study
-from tall_heron.core.study.study import make_study as made_anew
+from tall_heron.core.rules import every_finding
+from tall_heron.core.study.study import Study, make_study
 from tall_heron.web.station import run_of_stations
 
 ASKED = "/builds/bittern/marks?page=brief&here=/builds/bittern/brief"
@@ -92,11 +92,9 @@ def test_no_page_but_its_own_runs_the_rules_of_a_station(
 
 def test_what_is_kept_of_the_marks_is_what_they_come_to(client: FlaskClient) -> None:
     """A demo build's kept marks against its rules run anew."""
-    from tall_heron.core.rules import every_finding
-
     client.get("/builds/egret/marks?page=brief")
     kept = marks(client.get("/builds/egret/hoses").text)
-    findings = every_finding(made_anew(demo_builds(wired=True)["egret"]))
+    findings = every_finding(make_study(demo_builds(wired=True)["egret"]))
     for station in run_of_stations():
         here = [f.level for f in findings if f.station == station.key]
         _, sign, _, count = next(x for x in kept if x[2] == station.name)
