@@ -18,6 +18,7 @@ import json
 import os
 import random
 import re
+import resource
 import shutil
 import subprocess
 import sys
@@ -44,6 +45,7 @@ HOT = ("hydraulics", "physics", "base")  # too slow to watch; the room's own tes
 QUIET = [
     "-q", "-p", "no:cacheprovider", "-o", "addopts=--import-mode=importlib", "-m", "not sweep or figures", "--no-header", "--tb=no",
 ]  # fmt: skip
+MEMORY = 4 << 30  # bytes for one change; one that fills the machine is seen, for tests fail by it
 SECONDS = 3000  # for one change; one that hangs is told apart, for nothing has seen it
 STEERING = {
     "GROWTH", "TYPICAL_FLOW", "FLOW_FLOOR", "FLOW_LEAST", "LEAK", "RUNAWAY", "SLOPE_FLOOR", "FAST_STEPS", "MOST_STEPS", "STEPS", "SHORT", "MOST_FLUIDS", "MOST_SOLUTIONS", "MANY", "AFTER",
@@ -262,6 +264,7 @@ def constant_at(path: Path, line: int) -> list[str]:
 
 def run_one(change: Change, tests: list[str]) -> int:
     """In a process of its own: some tests with one change."""
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
     changed = Changed(change)
     sys.meta_path.insert(0, changed)
     sys.dont_write_bytecode = True

@@ -179,6 +179,8 @@ def test_a_plate_by_hand_and_as_a_dxf() -> None:
         assert middle == pytest.approx(hole.at)
         sides = sorted(math.dist(a, b) for a, b in pairwise([*points, points[0]]))
         assert sides == pytest.approx(sorted([hole.slot, hole.slot, hole.diameter, hole.diameter]))
+    colors = {x.dxf.name: x.color for x in drawing.layers}
+    assert [colors[x] for x in ("CUT", "FOLD", "HOLES", "PARTS")] == [7, 1, 5, 8]  # ezdxf: ACI
     cut = next(e for e in drawing.modelspace() if e.dxf.layer == "CUT")
     assert {(round(p[0]), round(p[1])) for p in cut.get_points()} == {
         (0, 0),
@@ -248,6 +250,22 @@ def test_a_plate_says_what_does_not_fit() -> None:
     assert (6.25, 6.25) in [
         (pytest.approx(x, abs=1e-6), pytest.approx(y, abs=1e-6)) for x, y in both.outline
     ]  # the corner between two folds is cut out to where they begin
+    # what is bent up on the top or on the right is what is bent on the other side, mirrored
+    for side, other, at in (("bottom", "top", 1), ("left", "right", 0)):
+        one, two = (make_plate(edit.fold_plate(build, usual, x, 25.0)) for x in (side, other))
+        assert one is not None
+        assert two is not None
+        whole = (usual.wide_mm, usual.high_mm)[at]
+
+        def mirrored(p: tuple[float, float], at: int = at, whole: float = whole) -> list[float]:
+            return [round(whole - x if i == at else x, 6) for i, x in enumerate(p)]
+
+        assert sorted(map(mirrored, one.outline)) == sorted(
+            [round(x, 6) for x in p] for p in two.outline
+        )
+        assert sorted(mirrored(p) for fold in one.folds for p in fold) == sorted(
+            [round(x, 6) for x in p] for fold in two.folds for p in fold
+        )
     wide = make_plate(edit.move_on_plate(build, usual, "P1", None, None, None, across=44.5))
     assert wide is not None
     assert {x.clamp_dash for x in wide.lying if x.element.id == "P1"} == {

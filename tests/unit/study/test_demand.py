@@ -239,6 +239,8 @@ def test_a_fuel_of_ones_own_is_burnt_by_its_own_figures() -> None:
     assert study.fuel_demand.density == pytest.approx(720 * (1 - 0.001 * 30))
     assert study.peak.solution.density == pytest.approx(study.fuel_demand.density)
     assert study.vapor_pressure == pytest.approx(true_vapor_pressure(48_000, 318.15))
+    fuel = study.fuel_demand.fuel
+    assert [fuel.viscosity(273.15 + t) for t in (20, 40)] == pytest.approx([0.5e-3, 0.4e-3])
     assert [r.fuel for r in make_fuel_rows(build)][-1] == "R 102"
     with pytest.raises(BuildErrors, match="describe your own fuel first"):
         set_brief(demo_builds()["bittern"], "fuel", "own")

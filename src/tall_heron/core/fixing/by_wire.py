@@ -3,6 +3,7 @@
 from functools import partial
 from typing import Any
 
+from tall_heron.core.base.catalogue import table
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.wiring import Wiring
 from tall_heron.core.editing.fields import set_stage
@@ -11,17 +12,6 @@ from tall_heron.core.electrics.feeds import harness_of
 from tall_heron.core.electrics.sender import best_pull_up
 from tall_heron.core.electrics.wire import area_mm2, sizes
 from tall_heron.core.fixing.act import Act, Acts, Candidates, Wrong
-
-ALTERNATORS = (
-    70.0,
-    90.0,
-    120.0,
-    150.0,
-    180.0,
-    220.0,
-    270.0,
-    320.0,
-)  # A, as their labels say; common practice
 
 
 def cut_off(words: str, **changes: Any) -> Candidates:
@@ -172,7 +162,7 @@ def alternator(w: Wrong) -> Acts:
     wiring = w.build.wiring
     if wiring is None:
         return
-    for label in ALTERNATORS:
+    for label in (float(row["ampere"]) for row in table("alternators")):
         if label > wiring.supply.alternator_a:
             yield Act(
                 f"fit an alternator of {label:.0f} A",
