@@ -49,7 +49,7 @@ MEMORY = 4 << 30  # bytes for one change; one that fills the machine is seen, fo
 SECONDS = 3000  # for one change; one that hangs is told apart, for nothing has seen it
 STEERING = {
     "GROWTH", "TYPICAL_FLOW", "FLOW_FLOOR", "FLOW_LEAST", "LEAK", "RUNAWAY", "SLOPE_FLOOR", "FAST_STEPS", "MOST_STEPS", "STEPS", "SHORT", "MOST_FLUIDS", "MOST_SOLUTIONS", "MANY", "AFTER",
-    "SECANTS", "CLOSE", "FAR", "REPLACED",
+    "SECANTS", "CLOSE", "FAR", "REPLACED", "SHRINKS", "SUCTION_SCALE",
 }  # fmt: skip
 GRAMMAR = "grammar.py"  # its sums are sequences: a minus makes the same one
 GUARD = 2e-7  # a constant below it is a tolerance of the arithmetic, or keeps a division from zero

@@ -32,4 +32,6 @@ if [ ! -x .venv/bin/uv ] || ! .venv/bin/uv pip install --quiet --python .venv/bi
 fi
 .venv/bin/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable .
 .venv/bin/python -m compileall -q src
+# What only sets up has no place in what runs; where it is wanted again .venv is made anew.
+[ "$want" = dev ] || .venv/bin/pip uninstall --quiet --disable-pip-version-check --yes uv flit_core setuptools pip
 printf '%s' "$key" > "$stamp"

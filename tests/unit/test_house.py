@@ -162,6 +162,8 @@ def test_a_stranger_installs_what_we_install() -> None:
     theirs = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]["dependencies"]
     assert {re.split(r"[<>=]", d)[0] for d in theirs} == ours - {"flit_core"}
     assert all(re.search(r">=\d", d) for d in theirs), "each with the oldest version that will do"
+    reasons = (ROOT / "docs/dependencies.md").read_text(encoding="utf-8").splitlines()
+    assert {line.split(" ")[1] for line in reasons if line.startswith("| ")} == ours | {"package"}
 
 
 def test_every_data_row_names_its_source() -> None:

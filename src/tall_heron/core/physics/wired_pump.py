@@ -10,6 +10,7 @@ from tall_heron.core.physics.pump import PumpCurve, Share, voltage_shares
 
 STEPS = 60
 CLOSE = 1e-7  # V
+SHRINKS = 0.7  # of the step before: a larger one is left to halving
 LEAST = 0.25  # of its lowest map's voltage, under which a motor is taken to stand
 BETWEEN = 4  # points of the new map between two of the old
 
@@ -49,7 +50,7 @@ def voltage_on_wire(
         STEPS
     ):  # what a volt more draws takes a small part of a volt: each step is as good as several of halving
         after = source - ohm * current(v)
-        if after < least or abs(after - v) > 0.7 * step:
+        if after < least or abs(after - v) > SHRINKS * step:
             break
         v, step = after, abs(after - v)
         if step < CLOSE:

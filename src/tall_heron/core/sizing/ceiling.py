@@ -228,11 +228,7 @@ def _delivery(study: Study, solved: Solved, ends: Phase | None = None) -> list[N
 
 
 def _suction(study: Study, solved: Solved, ends: Phase | None = None) -> list[Need]:
-    vapor, air, scale = (
-        study.boils_at(solved.case.fuel),
-        solved.case.point.atmosphere,
-        SUCTION_SCALE,
-    )
+    vapor, air = study.boils_at(solved.case.fuel), solved.case.point.atmosphere
     out = []
     for pump in study.build.circuit.of_kind("pump"):
         if pump.id in solved.case.point.off:
@@ -246,7 +242,7 @@ def _suction(study: Study, solved: Solved, ends: Phase | None = None) -> list[Ne
             return (
                 -math.inf
                 if pressure is None
-                else (need - suction_margin(pressure, air, vapor)) / scale
+                else (need - suction_margin(pressure, air, vapor)) / SUCTION_SCALE
             )
 
         out.append(Need("suction", solved, 1.0, (pump.id,), dry))
