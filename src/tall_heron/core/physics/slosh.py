@@ -60,7 +60,10 @@ class Tilt:
         """
         above = np.maximum(height[..., None] + self.corners, 0.0)
         squares = above * above
-        return (squares * above * self.for_volume).sum(-1), (squares * self.for_area).sum(-1)
+        return (
+            np.vecdot(squares * above, self.for_volume),
+            np.vecdot(squares, self.for_area),
+        )
 
 
 class Vessel:
@@ -86,13 +89,16 @@ class Vessel:
         )
         self._planes = ((floor, rise_floor, 1.0), (top, rise_top, -1.0))
         self.full: Array = share * (self._long * self._wide * (top - floor)).sum(-1)
+        floor_area = np.maximum((self._long * self._wide).sum(-1), 1e-12)
+        self.middle: tuple[Array, Array] = (
+            (self._long * self._wide * self._x).sum(-1) / floor_area,
+            (self._long * self._wide * self._y).sum(-1) / floor_area,
+        )  # of each compartment's floor [m]: about there a surface turns
         self.low = np.array([min(min(p.floor) for p in c) for c in compartments])
         self.high = np.array([max(max(p.top) for p in c) for c in compartments])
 
     def tilt(self, along: float, across: float) -> Tilt:
-        """Surfaces of one direction. What a prism holds is the integral over its rectangle of what
-        the surface stands above its floor, less that above its ceiling; where a plane z + a x + b y
-        is above 0, its double integral is [z^3/6 / (a b)] over the corners.
+        """Surfaces of one direction; see `tilts`.
 
         Args: along [-], across [-]: the slopes along x and y. Returns: corners [m] and weights.
         Source: hydrostatics. Valid: any slope; one that is next to none is taken as LEAST_RISE.
@@ -100,11 +106,26 @@ class Vessel:
         >>> round(Vessel([[Prism(0, 0.6, 0, 0.4, (0, 0), (0.3, 0.3))]]).tilt(0.5, 0.0).reach, 3)
         0.3
         """
+        return self.tilts(np.array([along]), np.array([across]))[0]
+
+    def tilts(self, along: Array, across: Array) -> list[Tilt]:
+        """Surfaces of many directions. What a prism holds is the integral over its rectangle of
+        what the surface stands above its floor, less that above its ceiling; where a plane
+        z + a x + b y is above 0, its double integral is [z^3/6 / (a b)] over the corners.
+
+        Args: along [-], across [-]: the slopes along x and y, one of each a direction. Returns:
+        corners [m] and weights of each. Source: hydrostatics. Valid: as of `tilt`.
+
+        >>> box = Vessel([[Prism(0, 0.6, 0, 0.4, (0, 0), (0.3, 0.3))]])
+        >>> [round(t.reach, 3) for t in box.tilts(np.array([0.5, 0.0]), np.array([0.0, 0.5]))]
+        [0.3, 0.2]
+        """
+        one, other = along[:, None, None], across[:, None, None]
         corners, weights = [], []
         for height, rise, sign in self._planes:
-            a = _not_flat(along * self._long - rise)  # rise from end to end, and from side to side
-            b = _not_flat(across * self._wide)
-            middle = along * self._x + across * self._y - height
+            a = _not_flat(one * self._long - rise)  # rise from end to end, and from side to side
+            b = _not_flat(other * self._wide)
+            middle = one * self._x + other * self._y - height
             corners += [
                 middle + (a + b) / 2,
                 middle - (a + b) / 2,
@@ -113,13 +134,12 @@ class Vessel:
             ]
             w = sign * self.share * self._long * self._wide / (a * b)
             weights += [w, w, -w, -w]
-        flat = (len(self.compartments), -1)
-        weight = np.stack(weights, -1).reshape(flat)
-        reach = float(
-            abs(along) * (self._x + self._long / 2).max()
-            + abs(across) * (self._y + self._wide / 2).max()
+        flat = (len(along), len(self.compartments), -1)
+        corner, weight = (np.stack(x, -1).reshape(flat) for x in (corners, weights))
+        reach = np.abs(along) * (self._x + self._long / 2).max() + np.abs(across) * (
+            (self._y + self._wide / 2).max()
         )
-        return Tilt(np.stack(corners, -1).reshape(flat), weight / 6, weight / 2, reach)
+        return list(map(Tilt, corner, weight / 6, weight / 2, reach.tolist()))
 
     def surface(self, volume: Array, tilt: Tilt, near: Array | None = None) -> Array:
         """How high each surface stands at x = 0 and y = 0, so that it holds a volume: Newton within
@@ -136,11 +156,12 @@ class Vessel:
         (268.3, 152.8)
         """
         room = tilt.reach + 0.01
-        low, high = (
-            np.broadcast_to(self.low - room, volume.shape),
-            np.broadcast_to(self.high + room, volume.shape),
+        low, high = self.low - room, self.high + room
+        at = (
+            np.minimum(np.maximum(near, low), high)
+            if near is not None
+            else np.broadcast_to((low + high) / 2, volume.shape)
         )
-        at = np.minimum(np.maximum(near, low), high) if near is not None else (low + high) / 2
         close = CLOSE * self.full
         for _ in range(MOST_STEPS):
             liquid, area = tilt.under(at)
@@ -148,9 +169,11 @@ class Vessel:
             off = np.abs(miss) > close
             if not off.any():
                 break
-            low, high = np.where(miss < 0, at, low), np.where(miss > 0, at, high)
+            below = miss < 0
+            low, high = np.where(below, at, low), np.where(below, high, at)
             step = at - miss / np.maximum(area, 1e-12)
-            at = np.where(off, np.where((step > low) & (step < high), step, (low + high) / 2), at)
+            step = np.where((step > low) & (step < high), step, (low + high) / 2)
+            at = np.where(off, step, at)
         return at
 
 

@@ -128,10 +128,11 @@ def slosh(
     )  # what a pot without end would be short of now, and at its worst
     starved, dry = np.zeros(len(fills)), np.zeros(len(fills))
     burnt, lost, height = 0.0, None, None
-    for i in range(steps + 1):
-        along, across = slopes(*read[i])
-        tilt = vessel.tilt(along, across)
-        height = vessel.surface(volume, tilt, height)
+    ways = np.array([slopes(*row) for row in read.tolist()])
+    turned = -(np.diff(ways, axis=0, prepend=ways[:1]) @ np.array(vessel.middle))
+    for i, tilt in enumerate(vessel.tilts(ways[:, 0], ways[:, 1])):
+        along, across = ways[i].tolist()
+        height = vessel.surface(volume, tilt, None if height is None else height + turned[i])
         wet = (height[:, room] + along * x + across * y > z) & (volume[:, room] > AIR)
         drawn, back, pot_drawn, pot_back = flows.at(float(load[i]))
         if flows.pot is None:
