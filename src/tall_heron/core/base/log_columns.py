@@ -8,7 +8,7 @@ from functools import lru_cache
 
 from tall_heron.core.base.catalogue import Row, by_name, table
 from tall_heron.core.base.constants import GRAVITY
-from tall_heron.core.base.table_text import plain_number, words_and_unit
+from tall_heron.core.base.table_text import LONGEST_HEAD, plain_number, words_and_unit
 from tall_heron.core.base.units import QUANTITIES, parse
 
 ABSOLUTE, GAUGE = "absolute", "gauge"
@@ -62,6 +62,7 @@ def spellings(header: str) -> tuple[str, str]:
     """A header's words, and with what may be its unit: in `Batt V` and `Pump A` the unit is half
     the name.
     """
+    header = header[:LONGEST_HEAD]
     return words_of(header)[0], re.sub(r"[\s()\[\]]+", " ", header).strip().lower()
 
 
@@ -69,6 +70,7 @@ def words_of(header: str) -> tuple[str, str]:
     """A header's words in small letters and its unit: only what stands in brackets, or a last word
     that is a unit.
     """
+    header = header[:LONGEST_HEAD]
     words, unit = words_and_unit(header)
     if "(" not in header and "[" not in header:
         low = unit.lower()

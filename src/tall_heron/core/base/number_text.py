@@ -21,6 +21,8 @@ THOUSANDS = re.compile(r"^\s*[-+−]?\d{1,3}(,\d{3})+(?![\d,])(\.\d+)?")
 
 def read_number(text: str) -> tuple[float, str]:
     """The number and what follows it. ValueError says what would be right."""
+    if len(text) > LONGEST:  # before any pattern sees it
+        raise ValueError("that is longer than a number with a unit can be")
     if THOUSANDS.match(text):
         head = THOUSANDS.match(text)
         assert head

@@ -5,10 +5,10 @@ thousand rows is read by arrays in core/prove/log_file.py.
 
 import csv
 import io
-import re
 from dataclasses import dataclass
 
-_HEADER = re.compile(r"^(?P<words>[^(\[]*?)\s*[(\[](?P<unit>[^)\]]+)[)\]]\s*$")
+MOST_COLUMNS = 200  # more than any logger writes
+LONGEST_HEAD = 120  # letters of a header that are read
 
 
 def separator(head: str) -> str:
@@ -58,6 +58,8 @@ def read_table(text: str) -> TextTable:
     except csv.Error as error:
         raise ValueError(f"line {reader.line_num} cannot be taken apart: {error}") from None
     line, heads = rows[0] if rows else (1, ())
+    if len(heads) > MOST_COLUMNS:
+        raise ValueError(f"line {line} has {len(heads)} columns; up to {MOST_COLUMNS} are read")
     return TextTable(mark, line, heads, tuple(rows[1:]))
 
 
@@ -67,12 +69,12 @@ def words_and_unit(head: str) -> tuple[str, str]:
     >>> words_and_unit("flow (L/h)"), words_and_unit("ax g")
     (('flow', 'L/h'), ('ax', 'g'))
     """
-    match = _HEADER.match(head)
-    return (
-        (match["words"], match["unit"].strip())
-        if match
-        else (head.rpartition(" ")[0] or head, head.rpartition(" ")[2])
-    )
+    head = head[:LONGEST_HEAD].rstrip()
+    opens = min((i for i in (head.find("("), head.find("[")) if i >= 0), default=-1)
+    unit = head[opens + 1 : -1]
+    if opens >= 0 and head[-1] in ")]" and unit and not set(unit) & set(")]"):
+        return head[:opens].rstrip(), unit.strip()
+    return head.rpartition(" ")[0] or head, head.rpartition(" ")[2]
 
 
 def plain_number(text: str) -> float | None:

@@ -123,13 +123,13 @@ def grammar() -> pp.ParserElement:
     keep_word = pp.Opt(_one("H"))
     flow = num + _one("f")
     pumps = (
-        pp.Opt(count) + z + pp.Opt(place) + keep_word + flow + pp.Opt(z + place) + z + _one("u")
+        pp.Opt(count + z) + pp.Opt(place) + keep_word + flow + pp.Opt(z + place) + z + _one("u")
     ) | (pp.Opt(few + z) + pp.Opt(place) + keep_word + _one("u") + z + flow)
     plain_pumps = pp.Opt(few + z) + pp.Opt(place) + keep_word + _one("u") + pp.Opt(z + place)
     some = pp.Opt(count + z) + pp.Opt(place) + flow + pp.Opt(z + place)
     dose = num + _one("vd")
     injectors = (
-        (pp.Opt(count) + z + keep_word + dose + z + _one("j"))
+        (pp.Opt(count + z) + keep_word + dose + z + _one("j"))
         | (pp.Opt(few + z) + keep_word + _one("j") + z + dose)
         | (num + _one("d"))
         | (pp.Opt(few + z) + keep_word + _one("j"))
@@ -178,16 +178,47 @@ def grammar() -> pp.ParserElement:
         "count": _one("C"),
         "number": num,
     }
-    match = pp.MatchFirst(
-        [
-            pp.Located(pp.Group(expression)).add_parse_action(_named(name))
-            for name, expression in rules.items()
-        ]
-    )
-    anything = pp.Located(
-        pp.Group(_one("".join(sorted({*LETTERS.values(), OTHER, OWN}))))
-    ).add_parse_action(_named("word"))
-    return pp.ZeroOrMore(match | anything).leave_whitespace()
+    every = sorted({*LETTERS.values(), OTHER, OWN})
+    begin = {name: _begins(expression)[0] for name, expression in rules.items()}
+    alike: dict[tuple[str, ...], str] = {}  # letters by the rules that can begin with them
+    for letter in every:
+        names = tuple(name for name in rules if letter in begin[name])
+        alike[names] = alike.get(names, "") + letter
+    named = {
+        name: pp.Located(pp.Group(expression)).add_parse_action(_named(name))
+        for name, expression in rules.items()
+    }
+    word = pp.Located(pp.Group(_one("".join(every)))).add_parse_action(_named("word"))
+    places = [
+        pp.FollowedBy(_one(letters)) + pp.MatchFirst([*(named[name] for name in names), word])
+        for names, letters in alike.items()
+    ]
+    return pp.ZeroOrMore(pp.MatchFirst(places)).leave_whitespace()
+
+
+def _begins(expression: pp.ParserElement) -> tuple[set[str], bool]:
+    """The letters that a rule can begin with, and whether it can be of none: of thirty rules only
+    those are tried that may fit.
+    """
+    if isinstance(expression, pp.Char):
+        return set(expression.init_chars), False
+    if isinstance(expression, pp.NotAny | pp.FollowedBy):
+        return set(), True
+    if isinstance(expression, pp.And):
+        letters: set[str] = set()
+        for part in expression.exprs:
+            own, empty = _begins(part)
+            letters |= own
+            if not empty:
+                return letters, False
+        return letters, True
+    if isinstance(expression, pp.MatchFirst):
+        ways = [_begins(part) for part in expression.exprs]
+        return set().union(*(own for own, _ in ways)), any(empty for _, empty in ways)
+    if isinstance(expression, pp.Opt | pp.ZeroOrMore):
+        assert expression.expr is not None
+        return _begins(expression.expr)[0], True
+    raise TypeError(f"{expression} is no part of this grammar")
 
 
 def _named(name: str) -> "pp.ParseAction":

@@ -60,13 +60,18 @@ def spelled(word: str) -> str:
     return near[0] if near else word
 
 
+@cache
+def _longest_phrase() -> int:
+    """How many words the longest phrase has."""
+    return max(map(len, vocabulary()))
+
+
 def look_up(words: list[str], kinds: frozenset[str] | None = None) -> tuple[Entry, int] | None:
     """What the longest phrase that some words begin with means, and of how many words it is; only
     of some kinds where they are given.
     """
     known = vocabulary()
-    longest = max(len(p) for p in known)
-    for many in range(min(longest, len(words)), 0, -1):
+    for many in range(min(_longest_phrase(), len(words)), 0, -1):
         lowered = tuple(w.lower() for w in words[:many])
         for phrase in (lowered, tuple(spelled(w) for w in lowered)):
             entry = known.get(phrase)

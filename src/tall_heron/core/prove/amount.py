@@ -9,7 +9,10 @@ from tall_heron.core.base.arithmetic import format_number
 from tall_heron.core.base.constants import LPH
 from tall_heron.core.base.units import parse
 
-IN = re.compile(r"^\s*(?P<much>.+?)\s+(?:in|over|/)\s+(?P<time>[0-9].*?)\s*$", re.IGNORECASE)
+LONGEST = 80  # letters of an amount with its time
+IN = re.compile(
+    r"(?P<much>.+?) (?:in|over|/) (?P<time>[0-9].*)", re.IGNORECASE
+)  # of a text whose spaces are single
 TIME = (
     (re.compile(r"\bsec(?:ond)?s?\b", re.IGNORECASE), "s"),
     (re.compile(r"\bminutes?\b|\bmins\b", re.IGNORECASE), "min"),
@@ -40,24 +43,27 @@ def read_caught(text: str, density: float, plain: str, near: float | None = None
     >>> round(read_caught("1.5 US gal in 47 s", 742, "l/h").flow * 3.6e6, 1), round(read_caught("2.35 kg in 40 s", 742, "l/h").flow * 3.6e6, 1)
     (434.9, 285.0)
     """
+    if len(text) > LONGEST:
+        raise ValueError("that is longer than an amount can be; write for example 1.5 gal in 47 s")
+    text = " ".join(text.split())
     for words, word in TIME:
         text = words.sub(word, text)
-    text = GALLONS.sub(lambda m: f"{'us' if m[1].lower() == 'us' else 'imp'}gal", text.strip())
-    inches = IN.match(text)
-    if inches is None:
+    text = GALLONS.sub(lambda m: f"{'us' if m[1].lower() == 'us' else 'imp'}gal", text)
+    caught = IN.fullmatch(text)
+    if caught is None:
         flow = parse(text, "volume_flow", plain, near)
         if flow < 0:
             raise ValueError("nothing flows into the can less than zero; write what was collected")
         return Caught(flow, None, None, None, ())
-    split = MINUTES.match(inches["time"])
+    split = MINUTES.match(caught["time"])
     seconds = (
         60 * float(split["min"]) + float(split["s"].replace(",", "."))
         if split
-        else parse(inches["time"], "duration", "s")
+        else parse(caught["time"], "duration", "s")
     )
     if seconds <= 0:
         raise ValueError("write the time it took, such as 47 s")
-    much = inches["much"]
+    much = caught["much"]
     unit = (re.search(r"[^\W\d_]+$", much.rstrip(".")) or [""])[0].lower()
     if unit in ("kg", "g", "lb", "lbs"):
         mass = parse(much, "mass", "kg")

@@ -18,9 +18,9 @@ from tall_heron.core.base.log_columns import (
     spellings,
     words_of,
 )
-from tall_heron.core.base.table_text import plain_number, separator
+from tall_heron.core.base.table_text import LONGEST_HEAD, MOST_COLUMNS, plain_number, separator
 
-MOST_BYTES, MOST_COLUMNS = 60_000_000, 200
+MOST_BYTES = 60_000_000
 HEAD_WITHIN = 60  # lines in which the headers must come
 OVER = "over the manifold"
 CLOCK = re.compile(r"^(?:\d{4}-\d\d-\d\d[ T])?(?:(\d{1,2}):)?(\d{1,2}):(\d{1,2}(?:[.,]\d+)?)Z?$")
@@ -114,7 +114,7 @@ def read_head(text: str, column_map: ColumnMap | None = None) -> Head:
     for i, line in enumerate(lines):
         mark = separator(line)
         cells = cells_of(line, mark)
-        known = sum(1 for c in cells if _key(c, column_map))
+        known = sum(1 for c in cells[: MOST_COLUMNS + 1] if _key(c, column_map))
         if len(cells) > 1 and known > (best[1] if best else 1 if not column_map else 0):
             best = i, known, mark, cells
     if best is None:
@@ -235,7 +235,7 @@ def _column(place: int, header: str, below: str, column_map: ColumnMap) -> LogCo
             place, header, key, unit, counts or (GAUGE if row["quantity"] == "pressure" else "")
         )
     words, unit = words_of(header)
-    unit = (unit or below.strip()).lower()
+    unit = (unit or below[:LONGEST_HEAD].strip()).lower()
     counts = ""
     if row["quantity"] == "pressure":
         for word, what in (
@@ -245,7 +245,7 @@ def _column(place: int, header: str, below: str, column_map: ColumnMap) -> LogCo
             ("rel", GAUGE),
         ):
             if re.search(rf"\b{word}\b", unit):
-                counts, unit = what, re.sub(rf"\s*\b{word}\b\s*", "", unit).strip()
+                counts, unit = what, " ".join(re.sub(rf"\b{word}\b", "", unit).split())
         if unit in SHORT:
             unit, counts = SHORT[unit][0], SHORT[unit][1] or counts
         if not counts and re.match(r"^(boost|ladedruck)", words):

@@ -26,6 +26,9 @@ NAMES = {
 }
 
 
+LONGEST_ROW = 200  # letters
+
+
 def read_points(text: str, unit: str) -> list[Vector]:
     """The points [mm] of pasted text; a bare number takes `unit`. Columns are parted by a tab, a semicolon, or a comma; with semicolons or tabs a comma may be a decimal comma. A first row may name
     the columns and their unit, `z (in); x; y`. Raises ValueError that names the line that cannot be read.
@@ -41,6 +44,11 @@ def read_points(text: str, unit: str) -> list[Vector]:
             f"{len(rows)} lines are more than a line has corners; {MOST_LINES} at most"
         )
     order, units = [0, 1, 2], [unit] * 3
+    for number, row in enumerate(rows, 1):
+        if len(row) > LONGEST_ROW:  # before any pattern sees it
+            raise ValueError(
+                f"line {number}, “{row[:40].strip()}”, is longer than three figures are"
+            )
     head = _cells(rows[0])
     if not any(c.isdigit() for c in head[0]) or re.match(r"[a-zA-Z]", head[0]):
         order, units = _head(head, unit)

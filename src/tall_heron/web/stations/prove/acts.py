@@ -47,7 +47,7 @@ CAN_BE = {
     "count": (0.0, 1e6),
 }
 MOST_OHM, MOST_VOLUME, FIRST_DAY = 1e7, 10.0, date(1990, 1, 1)
-STEP = re.compile(r"^\s*(?P<volume>[^;:=]+?)\s*[;:=]\s*(?P<reads>[^;:=]+?)\s*$")
+STEP = re.compile(r"[;:=]")  # between what is in the tank and what it reads
 
 
 def _word(data: dict[str, Any], name: str, most: int) -> str:
@@ -285,24 +285,19 @@ def pours(data: dict[str, Any], found: Stored, p: Proving) -> None:
     for i, line in enumerate(text.splitlines(), start=1):
         if not line.strip():
             continue
-        match = STEP.match(line)
+        parts = [x.strip() for x in STEP.split(line)]
         number = (
             plain_number(
-                match["reads"]
-                .lower()
-                .removesuffix("ohm")
-                .removesuffix("ω")
-                .removesuffix("v")
-                .strip()
+                parts[1].lower().removesuffix("ohm").removesuffix("ω").removesuffix("v").strip()
             )
-            if match
+            if len(parts) == 2 and parts[0]
             else None
         )
-        if match is None or number is None:
+        if number is None:
             raise Refused(
                 "steps", f"Line {i}: write what is in the tank and what it reads, such as 10 L; 222"
             )
-        volume = _of("steps", "volume", unit("tank_volume").word).read(match["volume"])
+        volume = _of("steps", "volume", unit("tank_volume").word).read(parts[0])
         if not (0 <= volume <= MOST_VOLUME and 0 <= number <= MOST_OHM):
             raise Refused(
                 "steps", f"Line {i}: that cannot be in a tank, or be read there; look at its unit."
