@@ -128,11 +128,17 @@ def write_inp(file: IO[bytes], key: str) -> None:
 @click.option("--host", default="127.0.0.1", show_default=True)
 @click.option("--port", default=8080, show_default=True)
 @click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
-def serve(host: str, port: int, folder: str | None) -> None:
+@click.option(
+    "--proxy",
+    default="",
+    metavar="ADDRESS",
+    help="Address of a server with a certificate in front: its word counts on who asks, and cookies go over HTTPS alone.",
+)
+def serve(host: str, port: int, folder: str | None, proxy: str) -> None:
     """Start the application on its own data."""
     from tall_heron.web.server import run
 
-    run(_data_folder(folder) / "tall-heron.sqlite", host, port, with_demo=False)
+    run(_data_folder(folder) / "tall-heron.sqlite", host, port, with_demo=False, proxy=proxy)
 
 
 @main.command()
@@ -208,12 +214,12 @@ def restore(file: Path, folder: str | None, demo_data: bool) -> None:
 @click.option("--phrase", prompt="Pass-phrase", hide_input=True, confirmation_prompt=True)
 def pass_phrase(folder: str | None, phrase: str) -> None:
     """Set what is asked of whoever comes from another machine (serve --host). Its hash is kept
-    beside the database.
+    beside the database. It counts at once, and everyone who is inside is outside.
     """
-    from tall_heron.web import door
+    from tall_heron.web.pass_phrase import keep
 
     try:
-        door.keep(_data_folder(folder), phrase)
+        keep(_data_folder(folder), phrase)
     except ValueError as error:
         _complain(error)
     click.echo(

@@ -14,6 +14,7 @@ from tall_heron.store import builds, db
 from tall_heron.web import answers, door
 from tall_heron.web.door import HOURS
 from tall_heron.web.forms.reading import Refused
+from tall_heron.web.headers import HEADERS, POLICY
 from tall_heron.web.show import money, text, units
 from tall_heron.web.station import all_stations, run_of_stations
 from tall_heron.web.stations import convert, fixes
@@ -21,15 +22,17 @@ from tall_heron.web.template_cache import template_cache
 
 MOST_BYTES = 1_000_000
 YEAR = 31_536_000  # s
-POLICY = (
-    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; "
-    "form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
-)
 
 
-def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str = "") -> Flask:
-    """The application on a database; `hosts` are the names it answers to, `*` any; with the hash of
-    a `pass_phrase` only those come in who give it.
+def create_app(
+    database: Path,
+    hosts: list[str] | None = None,
+    locked: Path | None = None,
+    behind_tls: bool = False,
+) -> Flask:
+    """The application on a database; `hosts` are the names it answers to, `*` any; with a folder
+    that it is `locked` by only those come in who give the pass-phrase kept there. `behind_tls`: its
+    cookies go over a connection with a certificate alone.
     """
     app = Flask(__name__, template_folder=".", static_url_path=f"/static/{_edition()}")
     app.config.update(
@@ -48,7 +51,7 @@ def create_app(database: Path, hosts: list[str] | None = None, pass_phrase: str 
     app.jinja_env.globals.update(version=__version__, source_words=SOURCE_WORDS)
     text.register(app)
     money.register(app)
-    door.guard(app, pass_phrase)
+    door.guard(app, locked, behind_tls)
     app.before_request(
         _room
     )  # before CSRFProtect, which looks for its token in a form and so asks how long the body is
@@ -122,12 +125,12 @@ def _scripts() -> dict[str, list[str]]:
 
 
 def _room() -> None:
-    """How many bytes this address takes."""
-    room = next(
-        (s.room[here] for s in all_stations() if (here := request.endpoint or "") in s.room),
-        MOST_BYTES - 1,
-    )
-    request.max_content_length = room + 1
+    request.max_content_length = room_of(request.endpoint or "") + 1
+
+
+def room_of(endpoint: str) -> int:
+    """How many bytes an address takes."""
+    return next((s.room[endpoint] for s in all_stations() if endpoint in s.room), MOST_BYTES - 1)
 
 
 def _open() -> None:
@@ -145,8 +148,9 @@ def _secure(response: Response) -> Response:
     response.headers.setdefault(
         "Content-Security-Policy", POLICY
     )  # a file that somebody attached has a narrower one
-    response.headers["X-Content-Type-Options"] = "nosniff"
-    response.headers["Referrer-Policy"] = "same-origin"
+    response.headers.update(HEADERS)
+    if request.is_secure:
+        response.headers["Strict-Transport-Security"] = f"max-age={YEAR}"
     if request.endpoint != "static":
         response.headers["Cache-Control"] = "no-store"
     return response

@@ -1,12 +1,12 @@
-"""The door: beyond this machine nobody comes in without the pass-phrase. On this machine alone
-there is none.
+"""The door: beyond this machine nobody comes in without the pass-phrase, and who came in goes out
+again. On this machine alone there is none.
 """
 
-import hashlib
 import ipaddress
 import time
-from collections import deque
+from collections.abc import Mapping
 from pathlib import Path
+from typing import Any
 from urllib.parse import urlsplit
 
 from flask import (
@@ -22,17 +22,16 @@ from flask import (
     session,
     url_for,
 )
-from werkzeug.security import check_password_hash, generate_password_hash
+from flask.sessions import SecureCookieSessionInterface
+from itsdangerous import BadData
+from werkzeug.http import parse_cookie
 from werkzeug.wrappers import Response as BaseResponse
 
+from tall_heron.web import visits
+from tall_heron.web.pass_phrase import Kept, Tries, end_sessions
+
 pages = Blueprint("door", __name__)
-FILE = "pass-phrase"  # beside the database, a hash for its owner's eyes only
-LEAST = 10  # letters
-HOURS = 12  # that one stays in
-TRIES, WITHIN = (
-    5,
-    300.0,
-)  # wrong pass-phrases from anywhere, in so many seconds, before the door waits
+HOURS = 12  # that one stays in, whatever one does
 OPEN = ("static", "door.enter")
 
 
@@ -44,31 +43,23 @@ def loopback(host: str) -> bool:
         return host == "localhost"
 
 
-def keep(folder: Path, phrase: str) -> None:
-    """Keep the hash of a pass-phrase in a folder. Raises ValueError for one too short."""
-    if len(phrase) < LEAST:
-        raise ValueError(
-            f"a pass-phrase has at least {LEAST} letters; four or five words are easy to keep in mind"
-        )
-    folder.mkdir(parents=True, exist_ok=True)
-    file = folder / FILE
-    file.touch(mode=0o600)
-    file.write_text(generate_password_hash(phrase), encoding="ascii")
-
-
-def kept(folder: Path) -> str:
-    """The hash that is kept in a folder; empty where there is none."""
-    file = folder / FILE
-    return file.read_text(encoding="ascii").strip() if file.exists() else ""
-
-
-def guard(app: Flask, hashed: str) -> None:
-    """Refuse writes that another site sends, and with a hash whoever has not given the pass-phrase."""
-    app.config.update(PASS_PHRASE=hashed, PERMANENT_SESSION_LIFETIME=HOURS * 3600)
-    app.extensions["wrong_tries"] = deque[float](maxlen=TRIES)
+def guard(app: Flask, folder: Path | None, behind_tls: bool) -> None:
+    """Refuse writes that another site sends, and with a folder whoever has not given the
+    pass-phrase kept there. `behind_tls`: a server with a certificate stands in front.
+    """
+    app.config.update(
+        PERMANENT_SESSION_LIFETIME=HOURS * 3600,
+        SESSION_REFRESH_EACH_REQUEST=False,
+        SESSION_COOKIE_SECURE=behind_tls,
+    )
+    app.extensions["pass_phrase"] = Kept(folder) if folder is not None else None
+    app.extensions["tries"] = Tries()
+    app.jinja_env.globals.update(locked=folder is not None)
     app.register_blueprint(pages)
     app.before_request(_same_site)
     app.before_request(_known)
+    if folder is not None:
+        visits.follow(app, folder)
 
 
 def inside(path: str) -> str:
@@ -81,11 +72,6 @@ def inside(path: str) -> str:
         and not urlsplit(path).netloc
     )
     return path if ours else url_for("bench.bench")
-
-
-def _token() -> str:
-    """What a session holds of whoever is inside: nothing of the hash can be read from it."""
-    return hashlib.sha256(f"inside {current_app.config['PASS_PHRASE']}".encode()).hexdigest()
 
 
 def _same_site() -> None:
@@ -102,12 +88,30 @@ def _place(origin: str) -> str:
         return ""
 
 
+def is_known(app: Flask, held: Mapping[str, Any]) -> bool:
+    """Whether a session is of somebody who is inside."""
+    phrase, since = app.extensions["pass_phrase"], held.get("since")
+    return phrase is None or (
+        isinstance(since, int)
+        and 0 <= time.time() - since < HOURS * 3600
+        and held.get("known") == phrase.token()
+    )
+
+
+def is_known_by(app: Flask, cookies: str) -> bool:
+    """The same by the cookies of a request that has not been read yet."""
+    if app.extensions["pass_phrase"] is None:
+        return True
+    signer = SecureCookieSessionInterface().get_signing_serializer(app)
+    text = parse_cookie(cookies).get(app.config["SESSION_COOKIE_NAME"], "")
+    try:
+        return signer is not None and is_known(app, signer.loads(text, max_age=HOURS * 3600))
+    except BadData:
+        return False
+
+
 def _known() -> Response | BaseResponse | None:
-    if (
-        not current_app.config["PASS_PHRASE"]
-        or request.endpoint in OPEN
-        or session.get("known") == _token()
-    ):
+    if request.endpoint in OPEN or is_known(current_app, session):
         return None
     if request.accept_mimetypes.best == "application/json" or request.method != "GET":
         answer = jsonify(
@@ -122,21 +126,35 @@ def _known() -> Response | BaseResponse | None:
 @pages.route("/enter", methods=["GET", "POST"])
 def enter() -> tuple[str, int] | BaseResponse:
     """The pass-phrase asked for, and given."""
-    back, tries = inside(request.values.get("back", "/")), current_app.extensions["wrong_tries"]
+    back, phrase = inside(request.values.get("back", "/")), current_app.extensions["pass_phrase"]
     if request.method == "GET":
         return render_template("pieces/enter.html", back=back, wrong=""), 200
-    now = time.monotonic()
-    if len(tries) == TRIES and now - tries[0] < WITHIN:
-        return render_template(
-            "pieces/enter.html",
-            back=back,
-            wrong=f"Too many wrong pass-phrases. The door opens again in {WITHIN - (now - tries[0]):.0f} s.",
-        ), 429
-    if not check_password_hash(current_app.config["PASS_PHRASE"], request.form.get("phrase", "")):
-        tries.append(now)
+    if phrase is None:
+        return redirect(back, 303)
+    given, address = request.form.get("phrase", ""), request.remote_addr or ""
+    good = current_app.extensions["tries"].judged(address, lambda: phrase.right(given))
+    if good is None:
+        words = "Several pass-phrases from this address are being looked at. Give it again in a few seconds."
+        return render_template("pieces/enter.html", back=back, wrong=words), 429
+    visits.note("came in" if good else "wrong pass-phrase")
+    if not good:
         return render_template(
             "pieces/enter.html", back=back, wrong="That is not the pass-phrase."
         ), 403
+    session.clear()
     session.permanent = True
-    session["known"] = _token()  # another pass-phrase, and everyone is outside again
+    session["known"], session["since"] = phrase.token(), int(time.time())
     return redirect(back, 303)
+
+
+@pages.post("/leave")
+def leave() -> BaseResponse:
+    """Out again, this browser or everyone."""
+    phrase = current_app.extensions["pass_phrase"]
+    if phrase is not None and request.form.get("everyone"):
+        end_sessions(phrase.folder)
+        visits.note("put everyone outside")
+    elif phrase is not None:
+        visits.note("went out")
+    session.clear()
+    return redirect(url_for("door.enter") if phrase is not None else url_for("bench.bench"), 303)
