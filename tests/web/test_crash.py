@@ -7,17 +7,19 @@ sqlite.org/atomiccommit.html). Between two syncs a disk may keep any of the sect
 order: each crash point here keeps some and drops the rest.
 """
 
+import os
 import shutil
 import sqlite3
 from pathlib import Path
 from random import Random
+from typing import Any
 
 import pytest
 
 from tall_heron.core.document.build import Build, dump, load
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.editing.fields import set_length
-from tall_heron.store import builds, db
+from tall_heron.store import builds, db, logs
 
 SECTOR, HEADER, POINTS, ACTS = 512, 32, 250, 60
 Files = dict[str, bytes]
@@ -140,3 +142,45 @@ def test_a_cut_that_forgets_a_sync_is_seen(tmp_path: Path) -> None:
         (tmp_path / f"left.sqlite{end}").write_bytes(data)
     with sqlite3.connect(tmp_path / "left.sqlite") as connection:
         assert [slug for (slug,) in connection.execute("SELECT slug FROM build")] == ["knot"]
+
+
+def test_an_attached_file_and_the_names_that_lead_to_it_are_on_the_disk(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """POSIX fsync(2): a file that is synced is not found after a power cut unless the folder that
+    names it was synced after it was put there, and so on up.
+    """
+    done: list[tuple[str, Path]] = []
+    fsync, replace, mkdir = os.fsync, Path.replace, Path.mkdir
+
+    def synced(handle: int) -> None:
+        path = Path(os.readlink(f"/proc/self/fd/{handle}"))
+        done.append(("names of" if path.is_dir() else "data of", path))
+        fsync(handle)
+
+    def put(half: Path, target: Path) -> Path:
+        done.extend([("data must be of", half), ("put", target)])
+        return replace(half, target)
+
+    def made(folder: Path, *args: Any, **more: Any) -> None:
+        if not folder.exists():
+            done.append(("put", folder))
+        mkdir(folder, *args, **more)
+
+    file = tmp_path / "x.sqlite"
+    with db.opened(file) as connection:
+        monkeypatch.setattr(os, "fsync", synced)
+        monkeypatch.setattr(Path, "replace", put)
+        monkeypatch.setattr(Path, "mkdir", made)
+        sha256 = logs.keep_file(connection, file, b"a photograph", "image/png")
+    placed = [(i, path) for i, (what, path) in enumerate(done) if what == "put"]
+    assert [path.name for _, path in placed if path.is_file()] == [sha256]
+    assert len(placed) >= 3, "the file, its folder, and the folder of all"
+    for i, path in placed:
+        assert ("names of", path.parent) in done[i:], path
+    half = next(path for what, path in done if what == "data must be of")
+    assert ("data of", half) in done[: placed[-1][0]]
+    (logs.folder(file) / sha256[:2] / sha256).write_bytes(b"")  # as a cut left it before
+    with db.opened(file) as connection:
+        logs.keep_file(connection, file, b"a photograph", "image/png")
+    assert logs.file_data(file, sha256) == b"a photograph"

@@ -140,7 +140,7 @@ def test_a_page_of_a_pdf_is_seen_from_the_other_side_and_turned(sender: Sender) 
         (SVG.replace(b"<circle", b"<use href='#a'/><circle"), "1", "<use>"),
         (SVG.replace(b'r="40"', b'r="1e308"'), "1", "too large"),
         (b"0\nSECTION\n2\nENTITIES\n", "1", "DXF cannot be read"),
-        (b"\x89PNG\r\n\x1a\nbroken", "1", "none of them"),
+        (b"\x89PNG\r\n\x1a\nbroken", "1", "is broken"),
         (b"\x00" * 50, "1", "A picture is wanted"),
         (b"", "1", "empty"),
         (SVG + b" " * 2_000_000, "1", "up to 2 MB"),

@@ -23,6 +23,7 @@ from tall_heron.core.design import design
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.core.prove.car import Noise, drive_text
 from tall_heron.core.prove.faults import Fault
+from tall_heron.store import logs
 from tall_heron.web import create_app
 
 ON = "/builds/bittern/prove"
@@ -327,7 +328,8 @@ def test_two_hundred_hostile_files_are_refused_or_given_back_as_what_they_are(
         assert answer.status_code == 200, (seed, answer.status_code)
         taken += 1
         files.append({"name": name, "sha256": answer.json["sha256"]})
-        assert answer.json["sha256"] == hashlib.sha256(data).hexdigest()
+        if not answer.json["media"].startswith("image/"):
+            assert answer.json["sha256"] == hashlib.sha256(data).hexdigest()
     assert 30 < taken < 190
     for i in range(0, len(files), 20):
         assert (
@@ -354,6 +356,28 @@ def test_two_hundred_hostile_files_are_refused_or_given_back_as_what_they_are(
     assert client.get(f"/builds/curlew/prove/files/{files[0]['sha256']}").status_code == 404
     assert client.get(f"{ON}/files/{'0' * 64}").status_code == 404
     assert client.get(f"{ON}/files/..%2f..%2fdemo.key").status_code == 404
+
+
+def test_a_photograph_is_kept_upright_smaller_and_without_its_place(
+    client: FlaskClient, tmp_path: Path
+) -> None:
+    """Exif 2.32: tag 274 orientation, 6 is a quarter to the right; tag 34853 is the place."""
+    exif = Image.Exif()
+    exif[274], exif[34853] = 6, {1: "N", 2: (46.0, 57.0, 0.0)}
+    out = io.BytesIO()
+    Image.new("RGB", (4000, 2000), "teal").save(out, "JPEG", exif=exif, comment=b"by me")
+    sent = raw(client, f"{ON}/file", out.getvalue())
+    data = logs.file_data(tmp_path / "demo.sqlite", sent.json["sha256"])
+    assert data is not None
+    with Image.open(io.BytesIO(data)) as kept:
+        assert kept.size == (1500, 3000)
+        assert not kept.getexif()
+        assert "comment" not in kept.info
+    huge = io.BytesIO()
+    Image.new("1", (9000, 9000)).save(huge, "PNG")
+    refused = raw(client, f"{ON}/file", huge.getvalue())
+    assert refused.status_code == 422
+    assert "81 million pixels; up to 25" in refused.json["message"]
 
 
 def test_a_file_that_was_changed_on_the_disk_is_not_given_out(

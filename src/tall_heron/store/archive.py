@@ -27,7 +27,7 @@ def pack(source: Path, target: Path, room: Path) -> None:
         for file in sorted(logs.folder(source).glob("??/*")):
             if len(file.name) == 64:
                 box.write(file, f"files/{file.parent.name}/{file.name}")
-    half.replace(target)
+    db.put_in_place(half, target)
 
 
 def unpack(file: Path, room: Path) -> Path:

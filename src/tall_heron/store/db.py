@@ -1,6 +1,7 @@
 """Opening the database: pragmas, numbered migrations, transactions."""
 
 import hashlib
+import os
 import shutil
 import sqlite3
 import threading
@@ -28,6 +29,26 @@ def now() -> str:
 def digest(text: str) -> str:
     """The hash by which a text is known."""
     return hashlib.sha256(text.encode("utf-8", "surrogatepass")).hexdigest()
+
+
+def sync_names(folder: Path) -> None:
+    """The names in a folder put on the disk: a file that was put in its place is there after a
+    power cut only then. Windows has no such call, and needs none.
+    """
+    if os.name == "posix":
+        handle = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)
+
+
+def put_in_place(half: Path, target: Path) -> None:
+    """A file that is complete under another name put in its place, on the disk before this returns."""
+    with half.open("rb+") as file:
+        os.fsync(file.fileno())
+    half.replace(target)
+    sync_names(target.parent)
 
 
 def connect(path: Path) -> sqlite3.Connection:
@@ -105,7 +126,7 @@ def copy(source: Path, target: Path) -> None:
     except Unusable:
         half.unlink(missing_ok=True)
         raise
-    half.replace(target)
+    put_in_place(half, target)
 
 
 @contextmanager

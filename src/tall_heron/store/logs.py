@@ -4,12 +4,18 @@ was signed; and files by their hash, kept beside the database.
 
 import hashlib
 import os
-import shutil
 import sqlite3
 from collections.abc import Callable
 from pathlib import Path
 
-from tall_heron.store.db import copy, digest, now, transaction
+from tall_heron.store.db import (
+    copy,
+    digest,
+    now,
+    put_in_place,
+    sync_names,
+    transaction,
+)
 
 
 class Moved(Exception):
@@ -109,23 +115,30 @@ def keep_file(connection: sqlite3.Connection, database: Path, data: bytes, media
     """Keep a file by its hash; the same twice is kept once. Returns the hash."""
     sha256 = hashlib.sha256(data).hexdigest()
     place = _place(database, sha256)
-    if not place.exists():
-        place.parent.mkdir(parents=True, exist_ok=True)
-        half = place.with_suffix(f".{os.getpid()}-{os.urandom(4).hex()}")
-        try:
-            with half.open("wb") as file:
-                file.write(data)
-                file.flush()
-                os.fsync(file.fileno())
-            half.replace(place)
-        finally:
-            half.unlink(missing_ok=True)
+    if file_data(database, sha256) is None:  # one that was cut short is written anew
+        _put(place, data)
     with transaction(connection):
         connection.execute(
             "INSERT OR IGNORE INTO attachment (sha256, media, size, at) VALUES (?, ?, ?, ?)",
             (sha256, media, len(data), now()),
         )
     return sha256
+
+
+def _put(place: Path, data: bytes) -> None:
+    """A file in its place, whole or not at all, also where the power goes: it and the names that
+    lead to it are on the disk before this returns.
+    """
+    made = [f for f in (place.parent.parent, place.parent) if not f.exists()]
+    place.parent.mkdir(parents=True, exist_ok=True)
+    half = place.with_suffix(f".{os.getpid()}-{os.urandom(4).hex()}")
+    try:
+        half.write_bytes(data)
+        put_in_place(half, place)
+    finally:
+        half.unlink(missing_ok=True)
+    for new in reversed(made):
+        sync_names(new.parent)
 
 
 def file_row(connection: sqlite3.Connection, sha256: str) -> sqlite3.Row | None:
@@ -158,10 +171,7 @@ def copy_files(source: Path, target: Path) -> None:
     for file in sorted(folder(source).glob("??/*")):
         place = folder(target) / file.parent.name / file.name
         if len(file.name) == 64 and not place.exists():
-            place.parent.mkdir(parents=True, exist_ok=True)
-            half = place.with_suffix(".half")
-            shutil.copyfile(file, half)
-            half.replace(place)
+            _put(place, file.read_bytes())
 
 
 def copy_whole(source: Path, target: Path) -> None:

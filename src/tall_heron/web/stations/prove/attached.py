@@ -3,12 +3,19 @@ but that.
 """
 
 import io
-import warnings
+import threading
 
 from flask import Response
 
 MOST_BYTES = 12_000_000
-MOST_PIXELS = 80_000_000
+MOST_PX = 3000  # the longer side of a photograph that is kept
+MOST_PIXELS = {
+    "JPEG": 100_000_000,
+    "PNG": 25_000_000,
+    "WEBP": 25_000_000,
+}  # a JPEG is read at the size it is kept
+BEGINNINGS = (b"\xff\xd8", b"\x89PNG", b"RIFF")
+ONE_AT_A_TIME = threading.Lock()  # a picture that is read takes up to a hundred megabytes
 IMAGES = {"PNG": "image/png", "JPEG": "image/jpeg", "WEBP": "image/webp"}
 SHOWN = tuple(IMAGES.values())
 NARROW = "default-src 'none'; sandbox; frame-ancestors 'none'"
@@ -25,43 +32,58 @@ class NotTaken(ValueError):
     """A file that is not taken, and why."""
 
 
-def media_of(data: bytes) -> str:
-    """What a file is: a picture that can be read whole, a PDF, or plain text. Raises NotTaken."""
+def taken(data: bytes, most_px: int = MOST_PX) -> tuple[bytes, str]:
+    """A file as it is kept, and what it is: a photograph no larger than `most_px`, without what the
+    camera wrote of place and time; a PDF or plain text as it came. Raises NotTaken.
+    """
     if not data:
         raise NotTaken("The file is empty.")
     if len(data) > MOST_BYTES:
         raise NotTaken(
             f"The file has {len(data) / 1e6:.0f} MB; up to {MOST_BYTES / 1e6:.0f} MB are taken. Make the photograph smaller."
         )
-    from PIL import Image, UnidentifiedImageError  # loaded by who sends a file
-
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("error", Image.DecompressionBombWarning)
-            with Image.open(io.BytesIO(data), formats=list(IMAGES)) as image:
-                kind = image.format or ""
-                if image.width * image.height > MOST_PIXELS:
-                    raise NotTaken("The picture has too many pixels; make it smaller.")
-                image.load()
-        return IMAGES[kind]
-    except NotTaken:
-        raise
-    except (UnidentifiedImageError, KeyError):
-        pass
-    except Exception as error:  # Pillow raises many kinds for a picture that is broken
-        raise NotTaken("The picture is broken, or not the picture it says it is.") from error
+    if data.startswith(BEGINNINGS):
+        with ONE_AT_A_TIME:
+            return _picture(data, most_px)
     if data.startswith(b"%PDF-") and b"%%EOF" in data[-2048:]:
-        return "application/pdf"
+        return data, "application/pdf"
     if b"\0" not in data:
         try:
             data.decode("utf-8")
         except UnicodeDecodeError:
             pass
         else:
-            return "text/plain"
+            return data, "text/plain"
     raise NotTaken(
         "Pictures (PNG, JPEG, WebP), PDF, and text such as CSV are taken; this is none of them."
     )
+
+
+def _picture(data: bytes, most_px: int) -> tuple[bytes, str]:
+    from PIL import Image, ImageOps  # loaded by who sends a picture
+
+    out = io.BytesIO()
+    try:
+        with Image.open(io.BytesIO(data), formats=list(IMAGES)) as image:
+            kind = image.format or ""
+            most = MOST_PIXELS[kind]
+            if image.width * image.height > most:
+                raise NotTaken(
+                    f"The picture has {image.width * image.height / 1e6:.0f} million pixels; up to {most / 1e6:.0f} are taken. Make it smaller."
+                )
+            image.draft(None, (most_px, most_px))  # a JPEG is read no larger than it is kept
+            upright = ImageOps.exif_transpose(image)
+            upright.thumbnail((most_px, most_px))
+            upright.info = {}  # neither Exif nor comments nor a profile
+            if kind == "JPEG":
+                upright.convert("RGB").save(out, kind, quality=88)
+            else:
+                upright.save(out, kind)
+    except NotTaken:
+        raise
+    except Exception as error:  # Pillow raises many kinds for a picture that is broken
+        raise NotTaken("The picture is broken, or not the picture it says it is.") from error
+    return out.getvalue(), IMAGES[kind]
 
 
 def given_back(data: bytes, media: str, name: str) -> Response:

@@ -154,11 +154,10 @@ def causes(slug: str) -> Response:
 
 @pages.post("/builds/<slug>/prove/file")
 def send_file(slug: str) -> Response:
-    """Keep a file that is attached to what is written next; its body as it is."""
+    """Keep a file that is attached to what is written next: a picture downscaled, all else as it is."""
     answers.stored(slug)
     try:
-        data = request.get_data()
-        media = attached.media_of(data)
+        data, media = attached.taken(request.get_data())
     except attached.NotTaken as wrong:
         raise Refused("files", str(wrong)) from None
     return jsonify(

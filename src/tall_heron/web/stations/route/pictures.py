@@ -25,17 +25,13 @@ def keep_picture(data: bytes, page: int = 1) -> str:
     """Keep a photograph, or a drawing as lines: a page of a PDF, a DXF, an SVG; returns its hash.
     Refused where it is none.
     """
-    from PIL import Image, ImageOps
+    from PIL import Image
 
     try:
-        if (
-            len(data) > attached.MOST_BYTES
-            or data[:2] in (b"\xff\xd8", b"\x89P", b"RI")
-            or not data
-        ):
-            attached.media_of(data)
-            with Image.open(io.BytesIO(data)) as image:
-                return _kept(ImageOps.exif_transpose(image).convert("RGB"), None)
+        if len(data) > attached.MOST_BYTES or data.startswith(attached.BEGINNINGS) or not data:
+            small, _ = attached.taken(data, MOST_PX)
+            with Image.open(io.BytesIO(small)) as image:
+                return _kept(image.convert("RGB"), None)
         return _kept(*pixels(data, page))
     except (attached.NotTaken, Unread) as wrong:
         raise Refused("ground", str(wrong)) from None
