@@ -1,14 +1,31 @@
 """What every record of the document is made of."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 
 class Record(BaseModel):
     """A part of the document: unknown fields, infinities and NaN are refused."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    @field_validator("name", "title", "by", mode="before", check_fields=False)
+    @classmethod
+    def _one_line(cls, value: Any) -> Any:
+        return one_line(value) if isinstance(value, str) else value
+
+
+def one_line(text: str) -> str:
+    """A name on one line, for a line break opens a section in some formats and a record in others;
+    what cannot be seen is a space.
+
+    >>> one_line("Sand\\npiper\\u2028 II")
+    'Sand piper  II'
+    """
+    return (
+        text if text.isprintable() else "".join(c if c.isprintable() else " " for c in text).strip()
+    )
 
 
 Name = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9][A-Za-z0-9 _\-]*$")]

@@ -103,6 +103,8 @@ def make_inp(demand: float, solution: Solution, title: str) -> str:
         else:
             _through(out, element, link, key, start, name[link.end], point, solution)
     comments = "".join(f"; {line}" + chr(10) for line in out.comments)
+    if title.lstrip().startswith(("[", ";")):  # a section, or a remark
+        title = f"Build {title}"
     head = f"[TITLE]\n{title}\nFuel circuit; bores and lengths 10 times, flows 100 times the true ones\n{comments}"
     options = [
         ("UNITS", "LPS"),

@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from tall_heron.core.base.catalogue import by_name, house_figure
+from tall_heron.core.base.csv_text import csv_text
 from tall_heron.core.document.circuit import End
 from tall_heron.core.document.properties import Properties
 from tall_heron.core.document.record import GUESSES
@@ -14,7 +15,6 @@ from tall_heron.core.document.shop import Shop
 from tall_heron.core.document.sources import clocked
 from tall_heron.core.joining.joints import end_face
 from tall_heron.core.routing.laid import legs_of
-from tall_heron.core.sheets.csv_text import csv_text, plain
 from tall_heron.core.sheets.cut_sheet import HoseJob
 from tall_heron.core.study.failures.shut_off import shut_off_pressures
 from tall_heron.core.study.study import Study
@@ -308,10 +308,10 @@ def order_csv(
             for x in (o.length_mm(rule), o.tolerance_mm, o.seat_to_seat_mm, o.overall_mm, o.cut_mm)
         ]
         what = [
-            plain(o.label),
+            o.label,
             o.quantity,
-            plain(_ascii(o.family)),
-            plain(o.size),
+            _ascii(o.family),
+            o.size,
             f"{o.bore_mm:g}",
         ]
         least = "" if o.least_bend_mm is None else f"{o.least_bend_mm:g}"
@@ -323,7 +323,7 @@ def order_csv(
             "" if o.working_kpa is None else f"{o.working_kpa:g}",
             f"{o.test_kpa:g}",
             f"{o.test_minutes:g}",
-            *(plain(x) for x in head),
+            *head,
         ]
         sure = "not before it is measured" if o.guess else "yes"
         rows.append(
@@ -335,7 +335,7 @@ def order_csv(
                 clock,
                 f"{o.clock_tolerance_deg:g}",
                 SENSE,
-                plain(o.sleeve),
+                o.sleeve,
                 least,
                 o.guess,
                 sure,

@@ -4,10 +4,10 @@ the vehicle's own frame.
 
 import io
 
+from tall_heron.core.base.csv_text import csv_text
 from tall_heron.core.document.kinds import LINES
 from tall_heron.core.routing.laid import Laid, LaidLine
 from tall_heron.core.routing.vectors import Vector, add_vectors
-from tall_heron.core.sheets.csv_text import csv_text
 
 LAYERS = {
     "feed": ("FEED", 5),

@@ -3,8 +3,8 @@
 import io
 from collections.abc import Sequence
 
+from tall_heron.core.base.csv_text import guarded
 from tall_heron.core.sheets.buy_list import GROUPS, BuyList
-from tall_heron.core.sheets.csv_text import plain
 from tall_heron.core.sheets.cut_sheet import HoseJob
 
 BUY_HEAD = (
@@ -134,7 +134,7 @@ def to_workbook(
 def _cell(value: str | float | None) -> str | float | None:
     """A value that no spreadsheet takes for a formula, without signs that its format cannot hold."""
     return (
-        plain("".join(c for c in value if c >= " " or c == "\n"))
+        guarded("".join(c for c in value if c >= " " or c == "\n"))
         if isinstance(value, str)
         else value
     )

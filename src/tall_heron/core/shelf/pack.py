@@ -2,8 +2,6 @@
 is not sound is refused whole, each fault with its row and column.
 """
 
-import csv
-import io
 import json
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
@@ -11,6 +9,7 @@ from typing import Any, Literal
 
 from pydantic import TypeAdapter, ValidationError
 
+from tall_heron.core.base.csv_text import csv_text
 from tall_heron.core.base.table_text import read_table
 from tall_heron.core.base.units import parse_dash
 from tall_heron.core.document.build import readable
@@ -116,11 +115,7 @@ def pack_csv(parts: Mapping[str, OwnPart]) -> str:
         for name, p in parts.items()
     ]
     columns = [*FIRST, *sorted({c for row in rows for c in row} - set(FIRST))]
-    out = io.StringIO()
-    writer = csv.DictWriter(out, columns, restval="")
-    writer.writeheader()
-    writer.writerows({k: _safe(v) for k, v in row.items()} for row in rows)
-    return out.getvalue()
+    return csv_text(columns, ([row.get(c, "") for c in columns] for row in rows))
 
 
 def schema() -> dict[str, Any]:
@@ -203,25 +198,6 @@ def _flat(data: dict[str, Any], before: str = "") -> Iterable[tuple[str, Any]]:
                 before + key,
                 json.dumps(value) if isinstance(value, list | dict | bool) else value,
             )
-
-
-def _safe(value: Any) -> Any:
-    """A text that no spreadsheet takes for a formula."""
-    return (
-        f"'{value}"
-        if isinstance(value, str)
-        and value[:1] in ("=", "+", "-", "@", "'")
-        and not _is_number(value)
-        else value
-    )
-
-
-def _is_number(text: str) -> bool:
-    try:
-        float(text)
-    except ValueError:
-        return False
-    return True
 
 
 def _json_rows(text: str) -> list[tuple[int, dict[str, Any]]]:

@@ -5,12 +5,12 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, request
 
+from tall_heron.core.base.csv_text import csv_text
 from tall_heron.core.base.units import parse_dash
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.circuit import End
 from tall_heron.core.document.sources import clocked
 from tall_heron.core.editing import fields as edit
-from tall_heron.core.sheets.csv_text import csv_text, plain
 from tall_heron.core.sheets.cut_sheet import HoseJob
 from tall_heron.core.sheets.order_form import RULES, alike, order_csv
 from tall_heron.core.sheets.plate import make_plate, plate_dxf
@@ -180,10 +180,7 @@ def buy_list(slug: str) -> Response:
     """The buy list as CSV, prices in the build's currency."""
     found, hose_sheets = _sheets(slug)
     rows = buy_rows(hose_sheets.bought, found.build.shop.money.rate)
-    cells = (
-        [plain(v) if isinstance(v, str) else v for v in (*r, found.build.shop.money.currency)]
-        for r in rows
-    )
+    cells = ((*r, found.build.shop.money.currency) for r in rows)
     return answers.file(
         csv_text((*BUY_HEAD, "currency"), cells), "text/csv", f"{found.row['slug']}-buy-list.csv"
     )
@@ -249,7 +246,7 @@ def _angle(end: End | None) -> float | str:
 # A column of the CSV: its name, and what it holds of a hose at the bench.
 COLUMNS: dict[str, Callable[[HoseJob], Any]] = {
     "hose": lambda b: b.element.id,
-    "runs": lambda b: plain(b.element.runs),
+    "runs": lambda b: b.element.runs,
     "role": lambda b: ROLES[b.element.role],
     "size": lambda b: b.element.properties.dash,
     "hose_title": lambda b: b.element.title,
@@ -278,5 +275,5 @@ COLUMNS: dict[str, Callable[[HoseJob], Any]] = {
         f"{kind} {start:.0f} to {end:.0f} mm" for kind, start, end in b.guards
     ),
     "label": lambda b: b.label,
-    "equal_to": lambda b: plain(b.group),
+    "equal_to": lambda b: b.group,
 }

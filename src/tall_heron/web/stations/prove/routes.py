@@ -5,12 +5,12 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, g, jsonify, render_template, request
 
+from tall_heron.core.base.csv_text import csv_text
 from tall_heron.core.design import Design
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.wiring import Sender
 from tall_heron.core.editing.measured import with_sender, with_spread
 from tall_heron.core.prove.entry import SignOff, digest, entry_hash, entry_text, record_file
-from tall_heron.core.sheets.csv_text import csv_text, plain
 from tall_heron.store import logs
 from tall_heron.web import answers
 from tall_heron.web.answers import Stored
@@ -242,7 +242,7 @@ def sender_csv(slug: str) -> Response:
     return answers.file(
         csv_text(("litres", "percent", "ohm", "volt", "count", "litres_per_count"), rows),
         "text/csv",
-        f"{slug}-sender-{plain(tank) or 'tank'}.csv",
+        f"{slug}-sender-{tank or 'tank'}.csv",
     )
 
 

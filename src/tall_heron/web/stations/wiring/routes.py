@@ -2,7 +2,7 @@
 
 from flask import Blueprint, Response, abort, request
 
-from tall_heron.core.sheets.csv_text import csv_text, plain
+from tall_heron.core.base.csv_text import csv_text
 from tall_heron.core.sheets.loom import make_loom
 from tall_heron.web import answers
 from tall_heron.web.page_answer import answer, page_answer
@@ -72,7 +72,7 @@ def loom_csv(slug: str) -> Response:
                 w.end,
                 c.lead.end_pin,
                 w.size,
-                plain(c.lead.color),
+                c.lead.color,
                 f"{c.cut_mm:.0f}",
                 *ends,
                 f"{w.carries_a:.1f}",
