@@ -259,11 +259,41 @@ def export_build(name: str, folder: str | None, demo_data: bool, target: Path | 
             raise click.UsageError(
                 f"there is no build “{name}”; there is {', '.join(r['slug'] for r in builds.every(connection)) or 'none'}"
             )
+        try:
+            document = builds.document_of(row)
+        except builds.Altered as error:
+            _complain(error)
         if target is None:
-            click.echo(row["document"])
+            click.echo(document)
         else:
-            target.write_bytes(bundle.packed(row["document"], connection, database))
+            target.write_bytes(bundle.packed(document, connection, database))
             click.echo(f"Written: {target}")
+
+
+@main.command()
+@click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
+@click.option("--demo", "demo_data", is_flag=True, help="The demo's database.")
+@click.option("--mend", is_flag=True, help="Take up the newest sound revision of what is damaged.")
+def check(folder: str | None, demo_data: bool, mend: bool) -> None:
+    """Walk the whole store: say what is sound, what is damaged, and what can be saved."""
+    from tall_heron.store import check as store_check
+    from tall_heron.store import db
+
+    database = _database(folder, demo_data)
+    if not database.exists():
+        _complain(FileNotFoundError(f"there is no {database}"))
+    try:
+        with db.opened(database) as connection:
+            state = store_check.walk(connection, database)
+            for line in state.words():
+                click.echo(line)
+            if mend:
+                for line in store_check.mend(connection, state):
+                    click.echo(line)
+    except db.Unusable as error:
+        _complain(error)
+    if not state.sound and not mend:
+        sys.exit(1)
 
 
 @main.command("import")

@@ -6,6 +6,7 @@ import io
 import re
 import shutil
 import sqlite3
+from contextlib import closing
 from pathlib import Path
 from typing import Any
 
@@ -13,7 +14,7 @@ import pytest
 from click.testing import CliRunner
 
 from tall_heron.cli import main
-from tall_heron.store import builds, db, lock
+from tall_heron.store import builds, db, lock, logs
 from tall_heron.web import create_app
 from tall_heron.web.server import add_demo
 
@@ -278,3 +279,88 @@ def test_everything_is_taken_away_and_brought_back_from_the_page_while_it_runs(
         "the first is not written over"
     )
     assert names(tmp_path / "demo.before-restore-2") == was
+
+
+def spoilt(file: Path, slug: str, data: bytes) -> None:
+    """The head of a build with some bytes in the place of some of its document."""
+    with closing(sqlite3.connect(file)) as connection:
+        guards = connection.execute(
+            "SELECT name, sql FROM sqlite_master WHERE type = 'trigger' AND tbl_name = 'revision'"
+        ).fetchall()
+        for name, _ in guards:  # a disk that loses a bit asks nobody
+            connection.execute(f"DROP TRIGGER {name}")
+        connection.execute(
+            "UPDATE revision SET document = CAST(? || substr(CAST(document AS BLOB), ?) AS TEXT) WHERE id = (SELECT head FROM build WHERE slug = ?)",
+            (data, len(data) + 1, slug),
+        )
+        for _, sql in guards:
+            connection.execute(sql)
+        connection.commit()
+
+
+@pytest.mark.parametrize("data", [b'{"name": "other"', b"\xff\xfe\xfa"])
+def test_of_a_damaged_build_its_history_says_what_can_be_saved(tmp_path: Path, data: bytes) -> None:
+    """No way out gives a damaged document without a word; its History lists what is sound, and one
+    press takes that up.
+    """
+    file = tmp_path / "demo.sqlite"
+    add_demo(file)
+    app = create_app(file)
+    client = app.test_client()
+    with db.opened(file) as connection:
+        row = builds.find(connection, "plover")
+        assert row is not None
+        sound = row["document"]
+        builds.save(connection, row["id"], row["head"], "A title", sound.replace("Plover", "Heron"))
+    spoilt(file, "plover", data)
+    assert client.get("/").status_code == 200
+    assert client.get("/builds/bittern/circuit").status_code == 200
+    for path in ("build.json", "build.zip"):
+        answer = client.get(f"/builds/plover/{path}")
+        assert answer.status_code == 409
+        assert "cannot be trusted" in answer.text
+    code, said = cli("export", "plover", "--data", str(tmp_path), "--demo")
+    assert code == 2
+    assert "changed outside Tall Heron" in said
+    page = client.get("/builds/plover/history")
+    assert page.status_code == 200
+    assert page.text.count("<td>damaged</td>") == 1
+    assert page.text.count("<td>sound</td>") == 1
+    assert client.get("/builds/plover/build.json?damaged=1").data[:1] in (b"{", b"\xef")
+    token = re.search(r'name="csrf_token" value="([^"]+)"', page.text)
+    number = re.search(r'name="revision" value="(\d+)"', page.text)
+    assert token
+    assert number
+    asked = {"csrf_token": token[1], "revision": number[1]}
+    assert client.post("/builds/plover/back", data=asked).status_code == 302
+    assert client.get("/builds/plover/build.json").text == sound
+
+
+def test_the_whole_store_is_walked_and_mended(tmp_path: Path) -> None:
+    file = tmp_path / "demo.sqlite"
+    add_demo(file)
+    code, said = cli("check", "--data", str(tmp_path), "--demo")
+    assert code == 0
+    assert "all sound." in said
+    with db.opened(file) as connection:
+        for slug in ("plover", "curlew"):
+            row = builds.find(connection, slug)
+            assert row is not None
+            builds.save(connection, row["id"], row["head"], "A title", row["document"] + " ")
+        kept = logs.keep_file(connection, file, b"a note", "text/plain")
+    spoilt(file, "plover", b"{ ")
+    spoilt(file, "dunlin", b"{ ")
+    (logs.folder(file) / kept[:2] / kept).write_bytes(b"another note")
+    code, said = cli("check", "--data", str(tmp_path), "--demo")
+    assert code == 1
+    assert "not all sound." in said
+    assert re.search(r"plover: damaged as it stands\. Revision \d+, “.+”, is sound", said)
+    assert "dunlin: damaged, and no older revision is sound. Take a backup." in said
+    assert "curlew" not in said
+    assert "1 attached files are gone or altered" in said
+    code, said = cli("check", "--data", str(tmp_path), "--demo", "--mend")
+    assert code == 0
+    assert "plover: mended with revision" in said
+    client = create_app(file).test_client()
+    assert client.get("/builds/plover/circuit").status_code == 200
+    assert client.get("/builds/dunlin/circuit").status_code == 409

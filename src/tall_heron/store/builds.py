@@ -168,10 +168,16 @@ def revisions(connection: sqlite3.Connection, build: int) -> list[sqlite3.Row]:
     ).fetchall()
 
 
+def sound_revisions(connection: sqlite3.Connection, build: int) -> dict[int, bool]:
+    """Of every revision of a build whether its document is what was stored."""
+    rows = connection.execute("SELECT id, document, sha256 FROM revision WHERE build = ?", (build,))
+    return {row["id"]: digest(row["document"]) == row["sha256"] for row in rows}
+
+
 def revision(connection: sqlite3.Connection, number: int) -> sqlite3.Row | None:
     """One revision with its document and its build's slug, or None."""
     row: sqlite3.Row | None = connection.execute(
-        "SELECT r.id, r.build, r.act, r.at, r.document, b.slug FROM revision r JOIN build b ON b.id = r.build WHERE r.id = ?",
+        "SELECT r.id, r.build, r.act, r.at, r.document, r.sha256, b.slug FROM revision r JOIN build b ON b.id = r.build WHERE r.id = ?",
         (number,),
     ).fetchone()
     return row

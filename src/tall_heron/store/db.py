@@ -56,10 +56,18 @@ def connect(path: Path) -> sqlite3.Connection:
     path.parent.mkdir(parents=True, exist_ok=True)
     connection = sqlite3.connect(path, timeout=10, isolation_level=None, check_same_thread=False)
     connection.row_factory = sqlite3.Row
+    connection.text_factory = _text
     connection.execute("PRAGMA journal_mode = WAL")
     connection.execute("PRAGMA synchronous = FULL")
     connection.execute("PRAGMA foreign_keys = ON")
     return connection
+
+
+def _text(data: bytes) -> str:
+    """A text as it is stored; one in which the disk has lost a bit is read all the same, and its
+    hash says so.
+    """
+    return data.decode("utf-8", "replace")
 
 
 class Connections:

@@ -2,6 +2,7 @@
 
 import tempfile
 from pathlib import Path
+from typing import Any
 
 from flask import (
     Blueprint,
@@ -192,11 +193,20 @@ def _refusal(name: str, text: str) -> str:
 
 @pages.get("/builds/<slug>/build.json")
 def download(slug: str) -> Response:
-    """The build as a file."""
+    """The build as a file; one that is damaged as it is only where that is asked for."""
     row = builds.find(g.connection, slug)
     if row is None:
         abort(404)
-    return answers.file(row["document"], "application/json", f"{row['slug']}.json")
+    if request.args.get("damaged"):
+        return answers.file(row["document"], "application/json", f"{row['slug']}-damaged.json")
+    return answers.file(_document(row), "application/json", f"{row['slug']}.json")
+
+
+def _document(row: Any) -> str:
+    try:
+        return builds.document_of(row)
+    except builds.Altered as altered:
+        abort(409, f"This build cannot be trusted: {altered}.")
 
 
 @pages.get("/backup")
@@ -257,7 +267,7 @@ def download_all(slug: str) -> Response:
     if row is None:
         abort(404)
     return answers.file(
-        bundle.packed(row["document"], g.connection, database()),
+        bundle.packed(_document(row), g.connection, database()),
         "application/zip",
         f"{row['slug']}.zip",
     )

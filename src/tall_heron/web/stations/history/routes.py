@@ -7,6 +7,7 @@ from typing import Any
 from flask import Blueprint, abort, g, jsonify, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
+from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.design import design
 from tall_heron.core.document.build import Build, load
 from tall_heron.core.document.compare import brief_differences, part_differences
@@ -26,8 +27,25 @@ pages = Blueprint("history", __name__)
 
 @pages.get("/builds/<slug>/history")
 def page(slug: str) -> str:
-    """Every revision of a build."""
+    """Every revision of a build; of one that cannot be trusted or read what can be saved."""
+    row = builds.find(g.connection, slug)
+    if row is None:
+        abort(404)
+    try:
+        answers.build_of(row)
+    except (builds.Altered, BuildErrors) as wrong:
+        return _saved(row, wrong)
     return _page(answers.stored(slug))
+
+
+def _saved(row: Any, wrong: Exception) -> str:
+    sound = builds.sound_revisions(g.connection, row["id"])
+    return render_template(
+        "stations/history/saved.html",
+        row=row,
+        wrong=str(wrong),
+        revisions=[(r, sound[r["id"]]) for r in builds.revisions(g.connection, row["id"])],
+    )
 
 
 def _page(found: answers.Stored, wrong: str = "", typed: str = "") -> str:
@@ -58,18 +76,18 @@ def head(slug: str) -> Response:
 @pages.post("/builds/<slug>/back")
 def back(slug: str) -> Response:
     """Take an older revision up again, as a new one: nothing that came after is lost."""
-    found = answers.stored(slug)
+    row = builds.find(g.connection, slug)
     old = builds.revision(g.connection, reading.whole(request.form.get("revision")))
-    if old is None or old["build"] != found.row["id"]:
+    if row is None or old is None or old["build"] != row["id"]:
         abort(404)
-    if old["document"] != found.row["document"]:
+    try:
+        document = builds.document_of(old)
+    except builds.Altered:
+        abort(409, "That revision is damaged itself. Take an older one.")
+    if document != row["document"]:
         try:
             builds.save(
-                g.connection,
-                found.row["id"],
-                found.row["head"],
-                f"Back to “{old['act'][:80]}”",
-                old["document"],
+                g.connection, row["id"], row["head"], f"Back to “{old['act'][:80]}”", document
             )
         except builds.ChangedElsewhere:
             abort(
@@ -95,7 +113,10 @@ def _side(given: str) -> tuple[str, Build]:
         old = builds.revision(g.connection, number)
         if old is None:
             abort(404)
-        build = load(old["document"])
+        try:
+            build = load(builds.document_of(old))
+        except (builds.Altered, BuildErrors) as wrong:
+            abort(409, f"That revision cannot be trusted: {wrong}.")
         return f"{build.name}: {old['act']}", build
     found = answers.stored(given)
     return f"{found.build.name} as it stands", found.build
