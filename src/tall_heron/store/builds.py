@@ -23,13 +23,14 @@ class Altered(Exception):
     """A document that is not what was stored: its hash has another value."""
 
 
+ALTERED = "its document was changed outside Tall Heron, or the disk has lost a bit of it"
+
+
 def document_of(row: sqlite3.Row) -> str:
     """The document of a row as it was stored. Raises Altered."""
     document: str = row["document"]
     if digest(document) != row["sha256"]:
-        raise Altered(
-            "its document was changed outside Tall Heron, or the disk has lost a bit of it: step back in its History, or take it from a backup"
-        )
+        raise Altered(f"{ALTERED}: step back in its History, or take it from a backup")
     return document
 
 

@@ -43,7 +43,7 @@ def _saved(row: Any, wrong: Exception) -> str:
     return render_template(
         "stations/history/saved.html",
         row=row,
-        wrong=str(wrong),
+        wrong=builds.ALTERED if isinstance(wrong, builds.Altered) else str(wrong),
         revisions=[(r, sound[r["id"]]) for r in builds.revisions(g.connection, row["id"])],
     )
 
