@@ -1,6 +1,7 @@
 """How fast the application is: rows beside their bars, in one run; exit code 1 where one is over.
 
-`bench.py [NAME...]`: all of it, or the groups named: epanet, engine, served, growth.
+`bench.py [NAME...]`: all of it, or the groups named: epanet, engine, served, users,
+growth.
 """
 
 import os
@@ -14,6 +15,7 @@ sys.path[:0] = [str(ROOT / "tests/kit"), str(ROOT / "bench")]
 import against_epanet  # noqa: E402
 import engine  # noqa: E402
 import served  # noqa: E402
+import users  # noqa: E402
 from rows import LOOP_MS, Table  # noqa: E402
 
 GROUPS: dict[str, tuple[Callable[[Table], None], ...]] = {
@@ -26,6 +28,7 @@ GROUPS: dict[str, tuple[Callable[[Table], None], ...]] = {
         engine.fuel_that_runs_about,
     ),
     "served": (served.server,),
+    "users": (users.crowd,),
     "growth": (engine.growing, engine.replayed, served.many_builds, served.long_log),
 }
 
