@@ -21,6 +21,7 @@ LEAST, MOST = (
     12,
     200,
 )  # letters; NIST SP 800-63B asks at least 8, ASVS 5.0 2.1.1 twelve, from memory
+AROUND = "0123456789!?.-_#*+$@"  # what is put before and behind a common one
 UNLIKE = 5  # different letters at least
 FREE = 5  # wrong ones from one address before the next is slowed
 FIRST_PAUSE, LONGEST_PAUSE = 0.5, 8.0  # s
@@ -59,11 +60,12 @@ def weakness(phrase: str) -> str:
         return f"a pass-phrase has at least {LEAST} letters, and at most {MOST}"
     if len(set(plain)) < UNLIKE:
         return "that is the same few letters again and again"
-    if any(row.find(plain) >= 0 for row in _rows()):
+    bare = plain.strip(AROUND)
+    if any(word and word in row for row in _rows() for word in (plain, bare)):
         return "that is a row of the keyboard"
     if any(plain == word * (len(plain) // len(word)) for word in (plain[:n] for n in range(1, 7))):
         return "that is the same again and again"
-    if plain in _common() or plain.rstrip("0123456789!?.") in _common():
+    if plain in _common() or bare in _common():
         return "that is on every list of common ones"
     return ""
 
