@@ -6,7 +6,8 @@ import io
 import re
 import shutil
 import sqlite3
-from contextlib import closing
+from collections.abc import Iterator
+from contextlib import closing, contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -281,21 +282,28 @@ def test_everything_is_taken_away_and_brought_back_from_the_page_while_it_runs(
     assert names(tmp_path / "demo.before-restore-2") == was
 
 
-def spoilt(file: Path, slug: str, data: bytes) -> None:
-    """The head of a build with some bytes in the place of some of its document."""
+@contextmanager
+def unguarded(file: Path) -> Iterator[sqlite3.Connection]:
+    """A store without the triggers that keep what is written: a disk that loses a bit asks nobody."""
     with closing(sqlite3.connect(file)) as connection:
         guards = connection.execute(
-            "SELECT name, sql FROM sqlite_master WHERE type = 'trigger' AND tbl_name = 'revision'"
+            "SELECT name, sql FROM sqlite_master WHERE type = 'trigger'"
         ).fetchall()
-        for name, _ in guards:  # a disk that loses a bit asks nobody
+        for name, _ in guards:
             connection.execute(f"DROP TRIGGER {name}")
+        yield connection
+        for _, sql in guards:
+            connection.execute(sql)
+        connection.commit()
+
+
+def spoilt(file: Path, slug: str, data: bytes) -> None:
+    """The head of a build with some bytes in the place of some of its document."""
+    with unguarded(file) as connection:
         connection.execute(
             "UPDATE revision SET document = CAST(? || substr(CAST(document AS BLOB), ?) AS TEXT) WHERE id = (SELECT head FROM build WHERE slug = ?)",
             (data, len(data) + 1, slug),
         )
-        for _, sql in guards:
-            connection.execute(sql)
-        connection.commit()
 
 
 @pytest.mark.parametrize("data", [b'{"name": "other"', b"\xff\xfe\xfa"])
@@ -334,6 +342,29 @@ def test_of_a_damaged_build_its_history_says_what_can_be_saved(tmp_path: Path, d
     asked = {"csrf_token": token[1], "revision": number[1]}
     assert client.post("/builds/plover/back", data=asked).status_code == 302
     assert client.get("/builds/plover/build.json").text == sound
+
+
+def test_what_is_sound_of_a_signed_build_goes_on_beside_it(tmp_path: Path) -> None:
+    file = tmp_path / "demo.sqlite"
+    add_demo(file)
+    with db.opened(file) as connection:
+        row = builds.find(connection, "egret")
+        assert row is not None
+    with unguarded(file) as bare:
+        text = row["document"] + " "
+        older = bare.execute(
+            "INSERT INTO revision (build, act, at, document, sha256, fresh) VALUES (?, 'Laid', ?, ?, ?, 0)",
+            (row["id"], row["at"], text, db.digest(text)),
+        ).lastrowid
+    spoilt(file, "egret", b"{ ")
+    client = create_app(file).test_client()
+    page = client.get("/builds/egret/history").text
+    token = re.search(r'name="csrf_token" value="([^"]+)"', page)
+    assert token
+    saved = client.post("/builds/egret/back", data={"csrf_token": token[1], "revision": str(older)})
+    assert saved.headers["Location"].startswith("/builds/egret-saved/")
+    assert client.get(saved.headers["Location"]).status_code == 200
+    assert client.get("/builds/egret/circuit").status_code == 409
 
 
 def test_the_whole_store_is_walked_and_mended(tmp_path: Path) -> None:

@@ -94,6 +94,12 @@ def back(slug: str) -> Response:
                 409,
                 "This build was changed elsewhere at the same moment. Look at its history again.",
             )
+        except builds.Signed:
+            if builds.sound_revisions(g.connection, row["id"])[row["head"]]:
+                raise
+            # What was signed is damaged and stays as it is; what is sound goes on beside it.
+            act = f"Saved from {slug}: “{old['act'][:80]}”"
+            slug = builds.create(g.connection, f"{slug} saved", document, act, old["id"])
     return redirect(url_for("circuit.page", slug=slug))
 
 
