@@ -13,6 +13,9 @@ python="${PYTHON:-python3}"
 command -v "$python" >/dev/null || { echo "Python 3.11 or later is needed and '$python' is not there." >&2; exit 1; }
 "$python" -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Python 3.11 or later is needed; this is $("$python" --version)." >&2; exit 1; }
 
+# What was set up to run has no pip; it gets one where more is wanted, and what runs there goes on.
+if [ ! -x .venv/bin/pip ] && [ -x .venv/bin/python ]; then .venv/bin/python -m ensurepip >/dev/null 2>&1 || true; fi
+if [ ! -x .venv/bin/pip ] && [ -x .venv/bin/pip3 ]; then ln -s pip3 .venv/bin/pip; fi
 if [ ! -x .venv/bin/pip ]; then
   rm -rf .venv
   if ! "$python" -m venv .venv >/dev/null 2>&1; then
@@ -32,6 +35,6 @@ if [ ! -x .venv/bin/uv ] || ! .venv/bin/uv pip install --quiet --python .venv/bi
 fi
 .venv/bin/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable .
 .venv/bin/python -m compileall -q src
-# What only sets up has no place in what runs; where it is wanted again .venv is made anew.
+# What only sets up has no place in what runs; it comes back where more is wanted.
 [ "$want" = dev ] || .venv/bin/pip uninstall --quiet --disable-pip-version-check --yes uv flit_core setuptools pip
 printf '%s' "$key" > "$stamp"
