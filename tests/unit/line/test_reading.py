@@ -175,6 +175,9 @@ def test_three_pumps_are_no_cylinders() -> None:
         ("12 gal cell", [("tank", None, 45.42, True)]),
         ("2 wings 60 L each", [("tank", None, 60.0, True)]),
         ("wings 60 L, one header", [("tank", None, 60.0, True), ("layout", None, None, False)]),
+        ("80 hp, two wing tanks 40 L", [("tank", None, 40.0, True)]),
+        ("two wing tanks, 40 L each", [("tank", None, 40.0, True)]),
+        ("two wing tanks, 5.9 L flat four", []),
         ("V8 5.0 L, 60 L", [("tank", None, 60.0, True)]),  # no second displacement
         ("V8, 12 gal", [("tank", None, 45.42, True)]),
         ("two old pumps", [("pumps", 2, None, False)]),

@@ -110,6 +110,17 @@ class Parts(Heard):
             have=True,
         )
 
+    def _behind_a_tank(self, pieces: list[Token]) -> bool:
+        """Whether what was said last is a tank: `two wing tanks of 40 L` is no engine's; past a
+        comma only with `each` behind it.
+        """
+        before, after = self.text[: pieces[0].start].lower(), self.text[pieces[-1].end :].lower()
+        words = before.replace(",", " ").split()
+        while words and words[-1] in ("of", "with", "at", "each"):
+            words.pop()
+        near = not before.rstrip().endswith(",") or after.split()[:1] == ["each"]
+        return near and bool(words) and words[-1] in ("tank", "tanks", "cell", "cells")
+
     def _volume(self, pieces: list[Token]) -> None:
         unit = self._of(pieces, "volume")
         number = self._of(pieces, "number", "range")
@@ -134,6 +145,8 @@ class Parts(Heard):
                 value="tank",
                 have=True,
             )
+        elif self._behind_a_tank(pieces):
+            self._tank(pieces)
         elif not 0.02 <= value * 1000 <= MOST_L:
             self._ask(pieces, "an engine holds between 20 cc and 60 L", [])
         elif self.out.fields.get("displacement_l") is not None and value * 1000 > 12:
