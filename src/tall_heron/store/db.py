@@ -51,6 +51,15 @@ def put_in_place(half: Path, target: Path) -> None:
     sync_names(target.parent)
 
 
+def write_private(target: Path, text: str) -> None:
+    """A text in a file that only its owner reads, whole or not at all."""
+    target.parent.mkdir(parents=True, exist_ok=True)
+    half = target.with_name(target.name + "-new")
+    half.touch(mode=0o600)
+    half.write_text(text, encoding="ascii")
+    put_in_place(half, target)
+
+
 def connect(path: Path) -> sqlite3.Connection:
     """A connection in WAL with full synchronisation, its schema brought up to date."""
     path.parent.mkdir(parents=True, exist_ok=True)

@@ -100,11 +100,7 @@ def _secret(file: Path) -> str:
     if not file.exists() or not file.read_text(
         encoding="ascii"
     ):  # one that a full disk left empty is no key
-        file.parent.mkdir(parents=True, exist_ok=True)
-        made = file.with_suffix(".key-new")
-        made.touch(mode=0o600)
-        made.write_text(secrets.token_hex(32), encoding="ascii")
-        made.replace(file)
+        db.write_private(file, secrets.token_hex(32))
     return file.read_text(encoding="ascii")
 
 

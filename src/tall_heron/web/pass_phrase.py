@@ -16,6 +16,8 @@ from pathlib import Path
 
 from werkzeug.security import check_password_hash, generate_password_hash
 
+from tall_heron.store.db import write_private
+
 FILE = "pass-phrase"
 LEAST, MOST = (
     12,
@@ -84,11 +86,7 @@ def _common() -> frozenset[str]:
 
 
 def _write(folder: Path, hashed: str) -> None:
-    folder.mkdir(parents=True, exist_ok=True)
-    new = folder / f"{FILE}-new"
-    new.touch(mode=0o600)
-    new.write_text(f"{hashed}\n{secrets.token_hex(16)}\n", encoding="ascii")
-    new.replace(folder / FILE)
+    write_private(folder / FILE, f"{hashed}\n{secrets.token_hex(16)}\n")
 
 
 def _lines(folder: Path) -> tuple[str, str]:
