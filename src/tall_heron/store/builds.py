@@ -28,10 +28,13 @@ ALTERED = "its document was changed outside Tall Heron, or the disk has lost a b
 
 def document_of(row: sqlite3.Row) -> str:
     """The document of a row as it was stored. Raises Altered."""
-    document: str = row["document"]
-    if digest(document) != row["sha256"]:
+    if not _sound(row):
         raise Altered(f"{ALTERED}: step back in its History, or take it from a backup")
-    return document
+    return str(row["document"])
+
+
+def _sound(row: sqlite3.Row) -> bool:
+    return digest(row["document"]) == row["sha256"]
 
 
 def every(connection: sqlite3.Connection) -> list[sqlite3.Row]:
@@ -172,7 +175,7 @@ def revisions(connection: sqlite3.Connection, build: int) -> list[sqlite3.Row]:
 def sound_revisions(connection: sqlite3.Connection, build: int) -> dict[int, bool]:
     """Of every revision of a build whether its document is what was stored."""
     rows = connection.execute("SELECT id, document, sha256 FROM revision WHERE build = ?", (build,))
-    return {row["id"]: digest(row["document"]) == row["sha256"] for row in rows}
+    return {row["id"]: _sound(row) for row in rows}
 
 
 def revision(connection: sqlite3.Connection, number: int) -> sqlite3.Row | None:

@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from tall_heron.store import builds, logs
-from tall_heron.store.db import digest
 
 
 @dataclass(frozen=True)
@@ -72,7 +71,7 @@ def walk(connection: sqlite3.Connection, database: Path) -> StoreState:
         revisions += len(state)
         if not all(state.values()):
             sound = max((number for number, good in state.items() if good), default=None)
-            act = builds.revision(connection, sound) if sound is not None else None
+            saved = builds.revision(connection, sound) if sound is not None else None
             damaged.append(
                 Damaged(
                     row["slug"],
@@ -80,7 +79,7 @@ def walk(connection: sqlite3.Connection, database: Path) -> StoreState:
                     row["head"],
                     not state.get(row["head"], False),
                     sum(not good for number, good in state.items() if number != row["head"]),
-                    (act["id"], act["act"]) if act is not None else None,
+                    (saved["id"], saved["act"]) if saved is not None else None,
                 )
             )
     files = [r["sha256"] for r in connection.execute("SELECT sha256 FROM attachment").fetchall()]
@@ -98,11 +97,10 @@ def mend(connection: sqlite3.Connection, state: StoreState) -> list[str]:
             continue
         old = builds.revision(connection, d.saved[0])
         assert old is not None
-        assert digest(old["document"]) == old["sha256"]
         act = f"Back to “{d.saved[1][:80]}”, the newest that is sound"
         try:
-            builds.save(connection, d.build, d.head, act, old["document"])
-        except (builds.Signed, builds.ChangedElsewhere) as error:
+            builds.save(connection, d.build, d.head, act, builds.document_of(old))
+        except (builds.Altered, builds.Signed, builds.ChangedElsewhere) as error:
             out.append(f"{d.slug}: not mended. {error}")
         else:
             out.append(f"{d.slug}: mended with revision {d.saved[0]}, “{d.saved[1]}”.")
