@@ -5,7 +5,7 @@ changed.
 import json
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NoReturn
 
 from flask import Response, abort, g, request
 
@@ -70,7 +70,7 @@ def stored(slug: str) -> Stored:
     try:
         build = build_of(row)
     except builds.Altered as altered:
-        abort(409, f"This build cannot be trusted: {altered}.")
+        untrusted(altered)
     except BuildErrors as errors:
         abort(
             409,
@@ -82,6 +82,11 @@ def stored(slug: str) -> Stored:
             "This build is a circuit without a brief. Solve it on the command line, or add a brief to its file and open it again.",
         )
     return Stored(row, build)
+
+
+def untrusted(altered: builds.Altered) -> NoReturn:
+    """409: a document is not what was stored."""
+    abort(409, f"This build cannot be trusted: {altered}.")
 
 
 def duplicated(found: Stored, name: str) -> str:

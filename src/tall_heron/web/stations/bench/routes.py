@@ -206,7 +206,7 @@ def _document(row: Any) -> str:
     try:
         return builds.document_of(row)
     except builds.Altered as altered:
-        abort(409, f"This build cannot be trusted: {altered}.")
+        answers.untrusted(altered)
 
 
 @pages.get("/backup")
