@@ -4,8 +4,12 @@ but that.
 
 import io
 import threading
+from typing import TYPE_CHECKING
 
 from flask import Response
+
+if TYPE_CHECKING:
+    from PIL import Image  # loaded by who sends a picture
 
 MOST_BYTES = 12_000_000
 MOST_PX = 3000  # the longer side of a photograph that is kept
@@ -28,23 +32,26 @@ ENDINGS = {
 }
 
 
+BROKEN = "The picture is broken, or not the picture it says it is."
+
+
 class NotTaken(ValueError):
     """A file that is not taken, and why."""
 
 
-def taken(data: bytes, most_px: int = MOST_PX) -> tuple[bytes, str]:
-    """A file as it is kept, and what it is: a photograph no larger than `most_px`, without what the
-    camera wrote of place and time; a PDF or plain text as it came. Raises NotTaken.
+def taken(data: bytes) -> tuple[bytes, str]:
+    """A file as it is kept, and what it is: a photograph as `picture` has it; a PDF or plain text
+    as it came. Raises NotTaken.
     """
-    if not data:
-        raise NotTaken("The file is empty.")
-    if len(data) > MOST_BYTES:
-        raise NotTaken(
-            f"The file has {len(data) / 1e6:.0f} MB; up to {MOST_BYTES / 1e6:.0f} MB are taken. Make the photograph smaller."
-        )
+    _of_a_size(data)
     if data.startswith(BEGINNINGS):
-        with ONE_AT_A_TIME:
-            return _picture(data, most_px)
+        image, kind = picture(data, MOST_PX)
+        out = io.BytesIO()
+        try:
+            image.save(out, kind, **({"quality": 88} if kind == "JPEG" else {}))
+        except (OSError, ValueError) as error:  # colors that its own format cannot hold
+            raise NotTaken(BROKEN) from error
+        return out.getvalue(), IMAGES[kind]
     if data.startswith(b"%PDF-") and b"%%EOF" in data[-2048:]:
         return data, "application/pdf"
     if b"\0" not in data:
@@ -59,12 +66,24 @@ def taken(data: bytes, most_px: int = MOST_PX) -> tuple[bytes, str]:
     )
 
 
-def _picture(data: bytes, most_px: int) -> tuple[bytes, str]:
+def _of_a_size(data: bytes) -> None:
+    if not data:
+        raise NotTaken("The file is empty.")
+    if len(data) > MOST_BYTES:
+        raise NotTaken(
+            f"The file has {len(data) / 1e6:.0f} MB; up to {MOST_BYTES / 1e6:.0f} MB are taken. Make the photograph smaller."
+        )
+
+
+def picture(data: bytes, most_px: int) -> tuple["Image.Image", str]:
+    """A photograph upright and no larger than `most_px`, without what the camera wrote of place and
+    time, and its format; one is read at a time. Raises NotTaken.
+    """
     from PIL import Image, ImageOps  # loaded by who sends a picture
 
-    out = io.BytesIO()
+    _of_a_size(data)
     try:
-        with Image.open(io.BytesIO(data), formats=list(IMAGES)) as image:
+        with ONE_AT_A_TIME, Image.open(io.BytesIO(data), formats=list(IMAGES)) as image:
             kind = image.format or ""
             most = MOST_PIXELS[kind]
             if image.width * image.height > most:
@@ -75,15 +94,11 @@ def _picture(data: bytes, most_px: int) -> tuple[bytes, str]:
             upright = ImageOps.exif_transpose(image)
             upright.thumbnail((most_px, most_px))
             upright.info = {}  # neither Exif nor comments nor a profile
-            if kind == "JPEG":
-                upright.convert("RGB").save(out, kind, quality=88)
-            else:
-                upright.save(out, kind)
+            return upright.convert("RGB") if kind == "JPEG" else upright, kind
     except NotTaken:
         raise
     except Exception as error:  # Pillow raises many kinds for a picture that is broken
-        raise NotTaken("The picture is broken, or not the picture it says it is.") from error
-    return out.getvalue(), IMAGES[kind]
+        raise NotTaken(BROKEN) from error
 
 
 def given_back(data: bytes, media: str, name: str) -> Response:

@@ -25,13 +25,9 @@ def keep_picture(data: bytes, page: int = 1) -> str:
     """Keep a photograph, or a drawing as lines: a page of a PDF, a DXF, an SVG; returns its hash.
     Refused where it is none.
     """
-    from PIL import Image
-
     try:
         if len(data) > attached.MOST_BYTES or data.startswith(attached.BEGINNINGS) or not data:
-            small, _ = attached.taken(data, MOST_PX)
-            with Image.open(io.BytesIO(small)) as image:
-                return _kept(image.convert("RGB"), None)
+            return _kept(attached.picture(data, MOST_PX)[0].convert("RGB"), None)
         return _kept(*pixels(data, page))
     except (attached.NotTaken, Unread) as wrong:
         raise Refused("ground", str(wrong)) from None
