@@ -178,6 +178,9 @@ def test_three_pumps_are_no_cylinders() -> None:
         ("80 hp, two wing tanks 40 L", [("tank", None, 40.0, True)]),
         ("two wing tanks, 40 L each", [("tank", None, 40.0, True)]),
         ("two wing tanks, 5.9 L flat four", []),
+        ("header tank 5 L", [("layout", None, None, False)]),
+        ("with a 2 L surge pot", [("layout", None, None, False)]),
+        ("surge tank, 5.0 L V8", [("layout", None, None, False)]),
         ("V8 5.0 L, 60 L", [("tank", None, 60.0, True)]),  # no second displacement
         ("V8, 12 gal", [("tank", None, 45.42, True)]),
         ("two old pumps", [("pumps", 2, None, False)]),

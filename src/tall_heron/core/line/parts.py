@@ -6,6 +6,9 @@ from tall_heron.core.document.wish import MOST_BOWLS, Wish
 from tall_heron.core.line.heard import Heard
 from tall_heron.core.line.tokens import Token
 
+POTS = ("pot", "can")
+TANKS = ("tank", "tanks", "cell", "cells", *POTS)
+OTHER_TANKS = ("header", "surge", "swirl", "catch", "collector")  # beside the tank that is filled
 MOST_L = 60.0  # no engine is larger
 MOST_PUMPS = 3
 FLOW = {"lph": 1.0, "gph": 3.785411784, "lpm": 60.0}  # L/h
@@ -110,16 +113,23 @@ class Parts(Heard):
             have=True,
         )
 
-    def _behind_a_tank(self, pieces: list[Token]) -> bool:
-        """Whether what was said last is a tank: `two wing tanks of 40 L` is no engine's; past a
-        comma only with `each` behind it.
+    def _tank_beside(self, pieces: list[Token]) -> str:
+        """Whose a volume is by what stands beside it: "main" behind a tank (`two wing tanks of
+        40 L`; past a comma only with `each` behind it), "other" by a header or a surge tank, or
+        empty.
         """
         before, after = self.text[: pieces[0].start].lower(), self.text[pieces[-1].end :].lower()
-        words = before.replace(",", " ").split()
+        words, follow = before.replace(",", " ").split(), after.split()
         while words and words[-1] in ("of", "with", "at", "each"):
             words.pop()
-        near = not before.rstrip().endswith(",") or after.split()[:1] == ["each"]
-        return near and bool(words) and words[-1] in ("tank", "tanks", "cell", "cells")
+        if follow and follow[0] in OTHER_TANKS:
+            return "other"
+        if before.rstrip().endswith(",") and follow[:1] != ["each"]:
+            return ""
+        if words and words[-1] in TANKS:
+            small = words[-1] in POTS or (words[-2:-1] and words[-2] in OTHER_TANKS)
+            return "other" if small else "main"
+        return ""
 
     def _volume(self, pieces: list[Token]) -> None:
         unit = self._of(pieces, "volume")
@@ -129,6 +139,7 @@ class Parts(Heard):
         value = self._si(pieces, "volume", unit, "l")
         if value is None:
             return
+        beside = self._tank_beside(pieces)
         if "," in number.text and value * 1000 > MOST_L:
             written = number.text.replace(",", ".")
             self._ask(
@@ -136,7 +147,7 @@ class Parts(Heard):
                 "a comma as in thousands, or as in 4,2?",
                 [f"{float(written):g} {unit.text}"],
             )
-        elif unit.value in ("usgal", "impgal"):
+        elif unit.value in ("usgal", "impgal") and beside != "other":
             self._wish(
                 pieces,
                 "tank",
@@ -145,7 +156,9 @@ class Parts(Heard):
                 value="tank",
                 have=True,
             )
-        elif self._behind_a_tank(pieces):
+        elif beside == "other":
+            self._ask(pieces, "a header or a surge tank is chosen here: change it on Circuit", [])
+        elif beside == "main":
             self._tank(pieces)
         elif not 0.02 <= value * 1000 <= MOST_L:
             self._ask(pieces, "an engine holds between 20 cc and 60 L", [])
