@@ -88,6 +88,7 @@ def test_asking_for_more_power_moves_the_walk_and_brings_a_finding(
     expect(page.locator(".finding.stop").first).to_contain_text("cannot keep up at low voltage")
     assert page.locator("#walk").get_attribute("points") != before
     set_field(page, "power_kw", "620 hp")
+    expect(page.locator(".sub")).to_contain_text("620 hp")
     expect(page.locator(".finding[data-rule='P-01']")).to_have_count(1)
     assert page.locator("#walk").get_attribute("points") == before
     assert page.evaluate("window.marker") == "still here"
