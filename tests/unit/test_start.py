@@ -26,7 +26,6 @@ ALLOWED = {  # packages beyond the standard library, each with what cannot be do
     "platformdirs": "pint",
     "pydantic": "documents",
     "pydantic_core": "documents",
-    "pyparsing": "the line",
     "scipy": "its name alone, which pint asks for",
     "tall_heron": "ourselves",
     "typing_extensions": "pydantic",

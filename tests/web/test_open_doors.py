@@ -92,23 +92,30 @@ NASTY = [
 
 
 @pytest.mark.parametrize("text", NASTY)
-@pytest.mark.parametrize("quantity", ["length", "pressure"])
-def test_no_text_holds_the_interpreter(client: FlaskClient, text: str, quantity: str) -> None:
-    """Lengths are looked at before any pattern sees a text. The bound is a hundred times what it
-    takes; one of these took 8.7 s.
+@pytest.mark.parametrize(("quantity", "unit"), [("length", "mm"), ("pressure", "psi")])
+def test_no_text_holds_the_interpreter(
+    client: FlaskClient, text: str, quantity: str, unit: str
+) -> None:
+    """Lengths are looked at before any pattern sees a text; one of these took 8.7 s. Held against
+    an honest text in the same run.
     """
-    start = time.process_time()
-    answer = client.get(
-        "/convert",
-        query_string={
-            "text": text,
-            "quantity": quantity,
-            "unit": {"length": "mm", "pressure": "psi"}[quantity],
-        },
-    )
-    assert answer.status_code == 200
-    assert answer.json["message"]
-    assert time.process_time() - start < 0.5
+
+    def spent(text: str) -> float:
+        least = float("inf")
+        for _ in range(3):
+            start = time.process_time()
+            answer = client.get(
+                "/convert", query_string={"text": text, "quantity": quantity, "unit": unit}
+            )
+            least = min(least, time.process_time() - start)
+        assert answer.status_code == 200
+        messages.append(answer.json["message"])
+        return least
+
+    messages: list[str] = []
+    assert spent(text) < 100 * spent(f"12 {unit}")
+    assert messages[0]
+    assert not messages[1]
 
 
 def test_a_million_psi_is_read_and_asked_about_in_words(client: FlaskClient) -> None:

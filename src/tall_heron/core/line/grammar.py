@@ -1,16 +1,15 @@
 """What the pieces of a line make together: a figure with its unit, a pump with its number and flow,
 a pressure with what it is the pressure of.
 
-Each kind of piece has a letter, so that a line is a short text of letters, and a rule is said in
-them. The first rule that fits a place is taken, the longest first (a
-parsing expression grammar, by pyparsing).
+Each kind of piece has a letter, so that a line is a short text of letters, and a rule is a pattern
+of letters. The first rule that fits a place is taken, and what a part of a rule has taken it keeps
+(a parsing expression grammar: possessive quantifiers and atomic groups of `re`), so that a line
+takes as long as it has pieces.
 """
 
-import threading
+import re
 from collections.abc import Sequence
 from functools import cache
-
-import pyparsing as pp
 
 from tall_heron.core.line.tokens import Token
 
@@ -70,162 +69,84 @@ LETTERS = {
 OTHER = "."  # what says something by itself
 OWN = "w"  # a word of the builder's own between a number and several of something: two strake tanks
 COUNTED = ("pump", "rail", "bowl", "injector", "tank", "cell")
-ONE_AT_A_TIME = (
-    threading.Lock()
-)  # a grammar of pyparsing learns of its actions while it parses, and several threads ask
 AFTER_A_NUMBER = "PWpvfdetlsoyxurjmV"
 
 
-def _one(letters: str) -> pp.ParserElement:
-    return pp.Char(letters)
+Z = "z*+"  # words that say nothing, between pieces
 
 
-def _not(letters: str) -> pp.ParserElement:
-    return ~pp.Char(letters)
+def _maybe(rule: str) -> str:
+    return f"(?:{rule})?+"
+
+
+def _either(*rules: str) -> str:
+    return f"(?>{'|'.join(rules)})"
+
+
+def _not(letters: str) -> str:
+    return f"(?![{letters}])"
 
 
 @cache
-def grammar() -> pp.ParserElement:
-    """The rules, each under its name."""
-    z = pp.ZeroOrMore(_one("z"))
-    num, count = _one("NR"), _one("C") | (_one("N") + _one("x"))
-    own = _one(OWN)[0, 2]
-    few = (
-        (count | (_one("N") + pp.FollowedBy(z + own + pp.Opt(_one("EIH")) + _one("urjT"))))
-        + z
-        + own
-    )  # 2 pumps
-    when, place = _one("nL"), _one("EI")
-    power = pp.Opt(when + z) + num + _one("PW") + pp.Opt(z + _one("ac")) + pp.Opt(z + when)
-    later = (_one("L") + z + num + _not(AFTER_A_NUMBER)) | (num + z + when)
-    speed = (pp.Opt(_one("@") + z) + num + _one("s")) | (_one("@") + z + num + _not(AFTER_A_NUMBER))
-    pressure = num + _one("p")
-    label = _one("BX")
-    total = (
-        num
-        + pp.Opt(_one("p"))
-        + z
-        + pp.Opt(label + z)
-        + _one("+")
-        + z
-        + num
-        + pp.Opt(_one("p"))
-        + pp.Opt(z + label)
-    )
-    pair = pressure + z + label + z + pp.Opt(_one(",")) + pressure + z + label
-    after = pressure + z + label + _not("NR")
-    ahead = label + z + num + (_one("p") | _not(AFTER_A_NUMBER))
-    tank = (
-        (num + _one("v") + z + pp.Opt(_one("H")) + _one("T"))
-        | (pp.Opt(few + z) + pp.Opt(_one("H")) + _one("T") + z + num + _one("v"))
-        | (_one("H") + _one("T"))
-    )
-    keep_word = pp.Opt(_one("H"))
-    flow = num + _one("f")
-    pumps = (
-        pp.Opt(count + z) + pp.Opt(place) + keep_word + flow + pp.Opt(z + place) + z + _one("u")
-    ) | (pp.Opt(few + z) + pp.Opt(place) + keep_word + _one("u") + z + flow)
-    plain_pumps = pp.Opt(few + z) + pp.Opt(place) + keep_word + _one("u") + pp.Opt(z + place)
-    some = pp.Opt(count + z) + pp.Opt(place) + flow + pp.Opt(z + place)
-    dose = num + _one("vd")
-    injectors = (
-        (pp.Opt(count + z) + keep_word + dose + z + _one("j"))
-        | (pp.Opt(few + z) + keep_word + _one("j") + z + dose)
-        | (num + _one("d"))
-        | (pp.Opt(few + z) + keep_word + _one("j"))
-    )
-    role = _one("1234")
-    lines = (
-        (_one("D") + z + pp.Opt(_one("h")) + z + role + pp.Opt(z + role) + pp.Opt(_one("h")))
-        | (role + pp.Opt(_one("h")) + z + _one("D"))
-        | (_one("D") + z + pp.Opt(_one("h")))
-    )
-    cylinders = (
-        _one("S")
-        | (
-            _one("k")
-            + z
-            + (_one("C") | (_one("N") + _not(AFTER_A_NUMBER.replace("y", ""))))
-            + pp.Opt(_one("y"))
-        )
-        | (_one("NC") + _one("y"))
-    )
-    turbo_four = _one("q") + _one("N") + _not(AFTER_A_NUMBER)
-    barrels = _one("NC") + z + pp.Opt(_one(",")) + _one("V") + pp.Opt(z + _one("b"))
+def grammar() -> re.Pattern[str]:
+    """The rules, each a group under its name."""
+    num, count, own = "[NR]", _either("C", "Nx"), f"{OWN}{{0,2}}+"
+    several = f"N(?={Z}{own}[EIH]?+[urjT])"  # 2 pumps
+    few = _either(count, several) + Z + own
+    when, place, label, keep_word = "[nL]", "[EI]", "[BX]", "H?+"
+    bare = num + _not(AFTER_A_NUMBER)
+    pressure, flow = f"{num}p", f"{num}f"
+    some, at_place, placed = _maybe(few + Z), f"{place}?+", _maybe(Z + place)
+    counted, labelled = _maybe(count + Z), _maybe(Z + label)
+    a_tank, role, hose = "H?+T", "[1234]", "h?+"
+    dose, barrels = f"{num}[vd]", f"[NC]{Z},?+V{_maybe(f'{Z}b')}"
     rules = {
-        "total": total,
-        "pair": pair,
-        "labelled": after | ahead,
-        "power": power,
-        "later": later,
-        "speed": speed,
+        "total": f"{num}p?+{Z}{_maybe(label + Z)}[+]{Z}{num}p?+{labelled}",
+        "pair": f"{pressure}{Z}{label}{Z},?+{pressure}{Z}{label}",
+        "labelled": _either(
+            f"{pressure}{Z}{label}{_not('NR')}",
+            f"{label}{Z}{num}{_either('p', _not(AFTER_A_NUMBER))}",
+        ),
+        "power": f"{_maybe(when + Z)}{num}[PW]{_maybe(f'{Z}[ac]')}{_maybe(Z + when)}",
+        "later": _either(f"L{Z}{bare}", f"{num}{Z}{when}"),
+        "speed": _either(f"{_maybe(f'@{Z}')}{num}s", f"@{Z}{bare}"),
         "pressure": pressure,
-        "pumps": pumps | plain_pumps | some,
-        "injectors": injectors,
-        "tank": tank,
-        "volume": num + _one("v"),
-        "quantity": num + _one("etl"),
-        "octane": (num + _one("o")) | (_one("o") + num),
-        "lines": lines,
-        "rails": few + z + _one("r"),
-        "bowls": pp.Opt(_one("C") + z + own) + _one("b"),
-        "tanks": few + z + _one("T"),
-        "fineness": num + _one("m") + pp.Opt(z + _one("F")),
-        "cylinders": cylinders,
-        "turbo and cylinders": turbo_four,
-        "barrels": (few + z + barrels) | barrels,
-        "year": num + pp.FollowedBy(_one("A")),
-        "count": _one("C"),
+        "pumps": _either(
+            f"{counted}{at_place}{keep_word}{flow}{placed}{Z}u",
+            f"{some}{at_place}{keep_word}u{Z}{flow}",
+            f"{some}{at_place}{keep_word}u{placed}",
+            f"{counted}{at_place}{flow}{placed}",
+        ),
+        "injectors": _either(
+            f"{counted}{keep_word}{dose}{Z}j",
+            f"{some}{keep_word}j{Z}{dose}",
+            f"{num}d",
+            f"{some}{keep_word}j",
+        ),
+        "tank": _either(f"{num}v{Z}{a_tank}", f"{some}{a_tank}{Z}{num}v", "HT"),
+        "volume": f"{num}v",
+        "quantity": f"{num}[etl]",
+        "octane": _either(f"{num}o", f"o{num}"),
+        "lines": _either(
+            f"D{Z}{hose}{Z}{role}{_maybe(Z + role)}{hose}", f"{role}{hose}{Z}D", f"D{Z}{hose}"
+        ),
+        "rails": f"{few}{Z}r",
+        "bowls": f"{_maybe(f'C{Z}{own}')}b",
+        "tanks": f"{few}{Z}T",
+        "fineness": f"{num}m{_maybe(f'{Z}F')}",
+        "cylinders": _either(
+            "S",
+            f"k{Z}{_either('C', 'N' + _not(AFTER_A_NUMBER.replace('y', '')))}y?+",
+            "[NC]y",
+        ),
+        "turbo_and_cylinders": f"qN{_not(AFTER_A_NUMBER)}",
+        "barrels": _either(f"{few}{Z}{barrels}", barrels),
+        "year": f"{num}(?=A)",
+        "count": "C",
         "number": num,
+        "word": ".",
     }
-    every = sorted({*LETTERS.values(), OTHER, OWN})
-    begin = {name: _begins(expression)[0] for name, expression in rules.items()}
-    alike: dict[tuple[str, ...], str] = {}  # letters by the rules that can begin with them
-    for letter in every:
-        names = tuple(name for name in rules if letter in begin[name])
-        alike[names] = alike.get(names, "") + letter
-    named = {
-        name: pp.Located(pp.Group(expression)).add_parse_action(_named(name))
-        for name, expression in rules.items()
-    }
-    word = pp.Located(pp.Group(_one("".join(every)))).add_parse_action(_named("word"))
-    places = [
-        pp.FollowedBy(_one(letters)) + pp.MatchFirst([*(named[name] for name in names), word])
-        for names, letters in alike.items()
-    ]
-    return pp.ZeroOrMore(pp.MatchFirst(places)).leave_whitespace()
-
-
-def _begins(expression: pp.ParserElement) -> tuple[set[str], bool]:
-    """The letters that a rule can begin with, and whether it can be of none: of thirty rules only
-    those are tried that may fit.
-    """
-    if isinstance(expression, pp.Char):
-        return set(expression.init_chars), False
-    if isinstance(expression, pp.NotAny | pp.FollowedBy):
-        return set(), True
-    if isinstance(expression, pp.And):
-        letters: set[str] = set()
-        for part in expression.exprs:
-            own, empty = _begins(part)
-            letters |= own
-            if not empty:
-                return letters, False
-        return letters, True
-    if isinstance(expression, pp.MatchFirst):
-        ways = [_begins(part) for part in expression.exprs]
-        return set().union(*(own for own, _ in ways)), any(empty for _, empty in ways)
-    if isinstance(expression, pp.Opt | pp.ZeroOrMore):
-        assert expression.expr is not None
-        return _begins(expression.expr)[0], True
-    raise TypeError(f"{expression} is no part of this grammar")
-
-
-def _named(name: str) -> "pp.ParseAction":
-    def pieces_of(text: str, at: int, match: pp.ParseResults) -> list[tuple[str, int, int]]:
-        return [(name, match[0], match[-1])]
-
-    return pieces_of
+    return re.compile("|".join(f"(?P<{name}>{rule})" for name, rule in rules.items()))
 
 
 def _between(rest: Sequence[Token]) -> bool:
@@ -244,6 +165,7 @@ def parsed(pieces: Sequence[Token]) -> list[tuple[str, list[Token]]]:
     letters = "".join(
         LETTERS.get(t.kind, OWN if _between(pieces[i:]) else OTHER) for i, t in enumerate(pieces)
     )
-    with ONE_AT_A_TIME:
-        match = grammar().parse_string(letters, parse_all=True)
-    return [(name, list(pieces[start:end])) for name, start, end in match]
+    return [
+        (match.lastgroup or "word", list(pieces[match.start() : match.end()]))
+        for match in grammar().finditer(letters)
+    ]

@@ -57,7 +57,7 @@ class _Reader(Figures, Parts, Sayings):
         """The whole line."""
         self.out.name, begins = name_of(self.text)
         for name, pieces in parsed([_moved(t, begins) for t in tokens(self.text[begins:])]):
-            getattr(self, "_" + name.replace(" ", "_"))(pieces)
+            getattr(self, "_" + name)(pieces)
         self.settle()
         self.out.pieces.sort(key=lambda p: p.start)
         title = " ".join(
