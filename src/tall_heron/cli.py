@@ -4,6 +4,7 @@ import json
 import sys
 import tempfile
 from contextlib import closing
+from datetime import timedelta
 from pathlib import Path
 from typing import IO, NoReturn
 
@@ -27,6 +28,21 @@ def _data_folder(given: str | None) -> Path:
 
 def _database(folder: str | None, demo_data: bool) -> Path:
     return _data_folder(folder) / ("demo.sqlite" if demo_data else "tall-heron.sqlite")
+
+
+def _period(_: click.Context, __: click.Parameter, text: str | None) -> timedelta | None:
+    """A period of a minute or more, such as 24h."""
+    from tall_heron.core.base.units import parse
+
+    if text is None:
+        return None
+    try:
+        period = timedelta(seconds=parse(text, "duration", "h"))
+    except (ValueError, OverflowError) as error:
+        raise click.BadParameter(str(error)) from None
+    if not timedelta(minutes=1) <= period <= timedelta(days=366):
+        raise click.BadParameter("between a minute and a year, such as 24h")
+    return period
 
 
 @click.group()
@@ -134,11 +150,46 @@ def write_inp(file: IO[bytes], key: str) -> None:
     metavar="ADDRESS",
     help="Address of a server with a certificate in front: its word counts on who asks, and cookies go over HTTPS alone.",
 )
-def serve(host: str, port: int, folder: str | None, proxy: str) -> None:
+@click.option(
+    "--backup-every",
+    metavar="PERIOD",
+    callback=_period,
+    help="Make a backup so often while it runs, such as 24h.",
+)
+@click.option(
+    "--keep",
+    default=14,
+    show_default=True,
+    type=click.IntRange(1, 10_000),
+    help="How many of these backups stay.",
+)
+@click.option(
+    "--backups",
+    "backup_folder",
+    type=click.Path(path_type=Path, file_okay=False),
+    help="Folder of these backups; backups beside the database otherwise.",
+)
+def serve(
+    host: str,
+    port: int,
+    folder: str | None,
+    proxy: str,
+    backup_every: timedelta | None,
+    keep: int,
+    backup_folder: Path | None,
+) -> None:
     """Start the application on its own data."""
+    from tall_heron.web.backups import Schedule
     from tall_heron.web.server import run
 
-    run(_data_folder(folder) / "tall-heron.sqlite", host, port, with_demo=False, proxy=proxy)
+    data = _data_folder(folder)
+    database = data / "tall-heron.sqlite"
+    schedule = (
+        Schedule(database, backup_folder or data / "backups", backup_every, keep)
+        if backup_every is not None
+        else None
+    )
+    run(database, host, port, with_demo=False, proxy=proxy, backups=schedule)
 
 
 @main.command()
@@ -188,7 +239,10 @@ def restore(file: Path, folder: str | None, demo_data: bool) -> None:
     from tall_heron.store import db, lock, logs, restored
 
     database = _database(folder, demo_data)
-    mine = lock.hold(database)
+    try:
+        mine = lock.hold(database)
+    except (OSError, db.Fault) as error:
+        _complain(RuntimeError(db.what_to_do(database, error)))
     if mine is None:
         _complain(
             RuntimeError(

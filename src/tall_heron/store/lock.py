@@ -5,10 +5,12 @@ any system, for SQLite keeps it.
 import sqlite3
 from pathlib import Path
 
+Lock = sqlite3.Connection
 
-def hold(database: Path) -> sqlite3.Connection | None:
+
+def hold(database: Path) -> Lock | None:
     """Hold the lock of a database until the connection is closed or the process ends; None where
-    another holds it.
+    another holds it. Raises sqlite3.Error, OSError where it cannot be written.
     """
     database.parent.mkdir(parents=True, exist_ok=True)
     connection = sqlite3.connect(
@@ -16,9 +18,11 @@ def hold(database: Path) -> sqlite3.Connection | None:
     )
     try:
         connection.execute("BEGIN EXCLUSIVE")
-    except sqlite3.OperationalError:
+    except sqlite3.OperationalError as error:
         connection.close()
-        return None
+        if error.sqlite_errorcode == sqlite3.SQLITE_BUSY:
+            return None
+        raise
     return connection
 
 

@@ -20,6 +20,7 @@ from tall_heron.core.document.build import dump
 from tall_heron.core.editing.demo import demo_builds
 from tall_heron.store import builds, db, lock
 from tall_heron.web import create_app, door, pass_phrase, room_of
+from tall_heron.web.backups import Schedule
 from tall_heron.web.headers import HEADERS
 from tall_heron.web.stations.prove.demo import lay_logs
 
@@ -34,9 +35,17 @@ WORDS_BYTES = (
 )
 
 
-def run(database: Path, host: str, port: int, with_demo: bool, proxy: str = "") -> None:
-    """Serve the database at an address; with the demo builds laid in where it is new. `proxy` is
-    the address of a server with a certificate that stands in front.
+def run(
+    database: Path,
+    host: str,
+    port: int,
+    with_demo: bool,
+    proxy: str = "",
+    backups: Schedule | None = None,
+) -> None:
+    """Serve the database at an address; with the demo builds laid in where it is new, and with
+    `backups` while it runs. `proxy` is the address of a server with a certificate that stands in
+    front. Raises ClickException where it cannot.
     """
     os.umask(0o077)  # what is written is its owner's
     locked = bool(proxy) or not door.loopback(host)
@@ -44,6 +53,7 @@ def run(database: Path, host: str, port: int, with_demo: bool, proxy: str = "") 
         who = f"What {proxy} passes on" if proxy else host
         words = f"{who} can be reached from other machines, and anyone there could change your builds. Set a pass-phrase first: tall-heron pass-phrase --data {database.parent}"
         raise click.ClickException(words)
+    held = _alone(database)
     try:
         if with_demo:
             add_demo(database)
@@ -55,15 +65,33 @@ def run(database: Path, host: str, port: int, with_demo: bool, proxy: str = "") 
         )
     except db.Unusable as unusable:
         raise click.ClickException(str(unusable)) from None
-    held = lock.hold(database)  # so that nothing is restored under it
     bound = bind(host, port)
     server = make_server(app, bound, proxy)
     gc.collect()
     gc.freeze()  # what is loaded now stays: later collections need not walk it
     click.echo(f"Tall Heron is at http://{host}:{bound.getsockname()[1]}/  (stop with Ctrl C)")
-    server.run()
-    if held is not None:
+    if backups is not None:
+        app.extensions["backups"] = backups
+        backups.start()
+    try:
+        server.run()
+    finally:
+        if backups is not None:
+            backups.end()
         held.close()
+
+
+def _alone(database: Path) -> lock.Lock:
+    """The lock of a database, so that no other serves it and nothing is restored under it."""
+    try:
+        held = lock.hold(database)
+    except (OSError, db.Fault) as error:
+        raise click.ClickException(db.what_to_do(database, error)) from None
+    if held is None:
+        raise click.ClickException(
+            f"Another Tall Heron already serves {database}. Use its page, stop it first, or name another folder with --data."
+        )
+    return held
 
 
 def make_server(app: Flask, bound: socket.socket, proxy: str = "") -> BaseWSGIServer:

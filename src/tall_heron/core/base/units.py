@@ -170,7 +170,7 @@ QUANTITIES: dict[str, Quantity] = {
         Quantity(
             "duration",
             "second",
-            _words("second: s sec; millisecond: ms; minute: min; hour: h hr"),
+            _words("second: s sec; millisecond: ms; minute: min; hour: h hr; day: d"),
             {},
             "30 min or 2 s",
         ),

@@ -24,8 +24,10 @@ from tall_heron.core.begin.started import start as begin
 from tall_heron.core.document.build import dump, load
 from tall_heron.core.editing.drawn import held_to_drawing
 from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES
-from tall_heron.store import archive, builds, bundle, db, restored, summaries
+from tall_heron.store import archive, builds, bundle, db, restored, room, summaries
 from tall_heron.web import answers
+from tall_heron.web.backups import schedule
+from tall_heron.web.files import database
 from tall_heron.web.forms import reading
 from tall_heron.web.forms.brief import FIELDS, read_field
 from tall_heron.web.forms.reading import Refused
@@ -33,7 +35,7 @@ from tall_heron.web.frame import frame
 from tall_heron.web.page_answer import pieces_answer
 from tall_heron.web.station import HEAD
 from tall_heron.web.stations.brief.context import FIRST_SIZES, keep_on_shelf
-from tall_heron.web.stations.prove.proving import database, on_bench
+from tall_heron.web.stations.prove.proving import on_bench
 from tall_heron.web.summary import edition, known_of, worked_out
 
 pages = Blueprint("bench", __name__)
@@ -72,8 +74,20 @@ def _bench(wrong: str, typed: str, status: int) -> tuple[str, int]:
         "wrong": wrong,
         "typed": typed,
         "proved": on_bench(rows),
+        "notices": _notices(),
     }
     return render_template("stations/bench/bench.html", **context), status
+
+
+def _notices() -> list[str]:
+    """What whoever looks after the store should know."""
+    kept = schedule()
+    said = (
+        room.of_disk(database().parent),
+        room.of_store(g.connection),
+        kept.fault if kept is not None else "",
+    )
+    return [words for words in said if words]
 
 
 @pages.get("/builds/<slug>/marks")
@@ -155,6 +169,10 @@ def start() -> tuple[str, int] | BaseResponse:
             )
         except bundle.NotABundle as error:
             return _bench(f"{file.filename}: {error}", "", 422)
+        try:
+            room.take(g.connection, None, sum(len(data) for data, _ in pictures))
+        except room.NoRoom as full:
+            return _bench(f"{file.filename}: {full}", "", 413)
         bundle.keep(g.connection, database(), pictures)
         act = "Opened from a file" + (f"; {', '.join(other)} as long as drawn" if other else "")
     else:
@@ -218,7 +236,13 @@ def backups() -> str:
 def _backups(wrong: str = "", done: restored.Restored | None = None) -> str:
     count = len(builds.names(g.connection))
     return render_template(
-        "stations/bench/backup.html", page="backup", count=count, wrong=wrong, done=done
+        "stations/bench/backup.html",
+        page="backup",
+        count=count,
+        wrong=wrong,
+        done=done,
+        schedule=schedule(),
+        notices=_notices(),
     )
 
 

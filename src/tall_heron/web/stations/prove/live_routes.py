@@ -8,7 +8,7 @@ import time
 from collections.abc import Iterator
 from typing import Any
 
-from flask import Blueprint, Response, abort, g, jsonify, request
+from flask import Blueprint, Response, abort, jsonify, request
 
 from tall_heron.core.base.constants import KPA
 from tall_heron.core.base.lru_cache import LruCache
@@ -36,13 +36,13 @@ from tall_heron.core.prove.predict import Predictor, Setup
 from tall_heron.core.prove.replay import replay
 from tall_heron.core.prove.rig import RigRow, WrongRig, measured_map, read_rig, rig_rows, rig_text
 from tall_heron.core.study.study import Study, make_study
-from tall_heron.store import logs
 from tall_heron.web import answers
+from tall_heron.web.files import keep_file
 from tall_heron.web.forms import reading
 from tall_heron.web.forms.reading import Refused, sentence
 from tall_heron.web.page_answer import answer
 from tall_heron.web.show.text import in_unit, unit_of
-from tall_heron.web.stations.prove.proving import database, keep
+from tall_heron.web.stations.prove.proving import keep
 from tall_heron.web.stations.prove.words import cause_rows
 
 pages = Blueprint("prove_live", __name__)
@@ -99,7 +99,7 @@ def keep_live(slug: str) -> Response:
     data = answers.body()
     name, seed = str(data.get("fault") or ""), reading.whole(str(data.get("seed") or "")) % 100_000
     text = _driven(found, name, seed, NOISES.get(str(data.get("noise")), 1.0))
-    return jsonify(sha256=logs.keep_file(g.connection, database(), text.encode(), "text/plain"))
+    return jsonify(sha256=keep_file(text.encode(), "text/plain", found.row["id"], "seed"))
 
 
 @pages.get("/builds/<slug>/prove/stream")
@@ -328,15 +328,11 @@ def rig_use(slug: str) -> Response:
     def change(build: Build) -> tuple[Build, str]:
         return with_element(build, new), f"{pump} as the rig measured it"
 
+    kept = text.encode("utf-8", "replace")
+    sha256 = keep_file(kept, "text/plain", found.row["id"], "text")
     stored = answers.act(slug, data, change, "text")
-    sha256 = logs.keep_file(g.connection, database(), text.encode("utf-8", "replace"), "text/plain")
     files = [
-        File(
-            name=f"{pump}-rig.csv",
-            sha256=sha256,
-            media="text/plain",
-            size=max(len(text.encode("utf-8", "replace")), 1),
-        )
+        File(name=f"{pump}-rig.csv", sha256=sha256, media="text/plain", size=max(len(kept), 1))
     ]
     keep(
         found.row["id"],

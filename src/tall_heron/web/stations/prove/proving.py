@@ -5,10 +5,9 @@ say.
 import json
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
-from pathlib import Path
 from typing import Any
 
-from flask import abort, current_app, g
+from flask import abort, g
 
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.base.lru_cache import LruCache
@@ -43,11 +42,6 @@ BENCHES = LruCache[
 VERDICTS = LruCache[Verdict](32)  # by that hash and the last entry's
 
 
-def database() -> Path:
-    """Where the store is, beside which files are kept."""
-    return Path(current_app.config["DATABASE"])
-
-
 @dataclass(frozen=True)
 class Proving:
     """A build with its log, its tests and what they came to."""
@@ -62,6 +56,11 @@ class Proving:
     def last(self) -> str:
         """The hash of the last entry."""
         return self.log[-1].sha256 if self.log else ""
+
+    @property
+    def files_bytes(self) -> int:
+        """Bytes of the files that entries name."""
+        return sum({f.sha256: f.size for k in self.log for f in k.entry.files}.values())
 
     def row(self, key: str) -> Tested | None:
         """One test by its key."""

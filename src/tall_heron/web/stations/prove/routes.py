@@ -14,6 +14,7 @@ from tall_heron.core.prove.entry import SignOff, digest, entry_hash, entry_text,
 from tall_heron.store import logs
 from tall_heron.web import answers
 from tall_heron.web.answers import Stored
+from tall_heron.web.files import database, keep_file
 from tall_heron.web.forms.reading import Refused
 from tall_heron.web.page_answer import answer, page_answer
 from tall_heron.web.show.text import finding_text
@@ -28,7 +29,6 @@ from tall_heron.web.stations.prove.context import (
 )
 from tall_heron.web.stations.prove.proving import (
     counted,
-    database,
     log_of,
     proving,
     solution_text,
@@ -155,13 +155,13 @@ def causes(slug: str) -> Response:
 @pages.post("/builds/<slug>/prove/file")
 def send_file(slug: str) -> Response:
     """Keep a file that is attached to what is written next: a picture downscaled, all else as it is."""
-    answers.stored(slug)
+    found = answers.stored(slug)
     try:
         data, media = attached.taken(request.get_data())
     except attached.NotTaken as wrong:
         raise Refused("files", str(wrong)) from None
     return jsonify(
-        sha256=logs.keep_file(g.connection, database(), data, media), media=media, size=len(data)
+        sha256=keep_file(data, media, found.row["id"], "files"), media=media, size=len(data)
     )
 
 

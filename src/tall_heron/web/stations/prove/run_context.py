@@ -28,8 +28,9 @@ from tall_heron.core.prove.samples import Whole
 from tall_heron.core.prove.words import cause_words
 from tall_heron.store import logs
 from tall_heron.web.answers import Stored
+from tall_heron.web.files import database
 from tall_heron.web.show.text import in_unit, unit_of
-from tall_heron.web.stations.prove.proving import Proving, database
+from tall_heron.web.stations.prove.proving import Proving
 from tall_heron.web.stations.prove.words import cause_rows, headline
 
 REPLAYS = LruCache[Replay](4)  # by the file's hash, how it is read and the build's hash

@@ -17,9 +17,10 @@ from tall_heron.core.prove.replay import Replay, replay
 from tall_heron.core.prove.words import cause_words
 from tall_heron.store import logs
 from tall_heron.web import answers
+from tall_heron.web.files import keep_file
 from tall_heron.web.forms.reading import Refused
 from tall_heron.web.stations.prove.jobs import JOBS, Busy, Job, start
-from tall_heron.web.stations.prove.proving import database, fresh_predictor, keep
+from tall_heron.web.stations.prove.proving import fresh_predictor, keep
 from tall_heron.web.stations.prove.run_context import (
     FROM,
     REPLAYS,
@@ -46,11 +47,11 @@ def _refusing() -> Iterator[None]:
 @pages.post("/builds/<slug>/prove/log")
 def bring_log(slug: str) -> Response:
     """Take in a logger's file; its headers with what has to be told before it can be read."""
-    answers.stored(slug)
+    found = answers.stored(slug)
     data = request.get_data()
     with _refusing():
         head, column_map = head_of(text_of(data))
-    sha256 = logs.keep_file(g.connection, database(), data, "text/plain")
+    sha256 = keep_file(data, "text/plain", found.row["id"], "log")
     return jsonify(
         sha256=sha256,
         columns=[column_data(c) for c in head.columns],

@@ -9,9 +9,9 @@ from flask import g
 
 from tall_heron.core.base.constants import INCH_MM
 from tall_heron.store import logs
+from tall_heron.web.files import database, keep_file
 from tall_heron.web.forms.reading import Refused
 from tall_heron.web.stations.prove import attached
-from tall_heron.web.stations.prove.proving import database
 from tall_heron.web.stations.route.drawn_files import MOST_PX, Unread, pixels
 
 if TYPE_CHECKING:
@@ -41,9 +41,9 @@ def _kept(image: "Image.Image", mm_per_px: float | None, lines: bool = False) ->
     out = io.BytesIO()
     if mm_per_px is None and not lines:
         image.save(out, "JPEG", quality=82)
-        return logs.keep_file(g.connection, database(), out.getvalue(), "image/jpeg")
+        return keep_file(out.getvalue(), "image/jpeg", None, "ground")
     image.save(out, "PNG", **({"dpi": (INCH_MM / mm_per_px,) * 2} if mm_per_px is not None else {}))
-    return logs.keep_file(g.connection, database(), out.getvalue(), "image/png")
+    return keep_file(out.getvalue(), "image/png", None, "ground")
 
 
 def kept_picture(sha256: str) -> tuple[int, int, float | None]:
