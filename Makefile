@@ -1,6 +1,6 @@
 # make demo: install and start with the demo data.   make test: install, lint, types, all tests.
-# make fuzz: thousands of made-up circuits, hostile visitors, the sweeps that are too long for every time, and how fast it is.   make bench: that alone.   make mutants: how many one-line changes of the core the tests see.
-.PHONY: demo test bench fuzz mutants shots lock vendor clean
+# make fuzz: thousands of made-up circuits, hostile visitors, the sweeps that are too long for every time, and how fast it is.   make bench: that alone.   make soak: two hours of a shop's work on one application.   make mutants: how many one-line changes of the core the tests see.
+.PHONY: demo test bench fuzz soak mutants shots lock vendor clean
 PY = .venv/bin/python
 export PYTHONDONTWRITEBYTECODE =
 
@@ -31,6 +31,10 @@ fuzz:
 	@tools/chromium.sh
 	$(PY) -m pytest -n 2 -m sweep
 	$(PY) bench/bench.py
+
+soak:
+	@tools/setup.sh dev
+	$(PY) bench/soak.py
 
 mutants:
 	@tools/setup.sh dev
