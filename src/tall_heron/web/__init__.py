@@ -11,7 +11,7 @@ from werkzeug.exceptions import BadHost, HTTPException, SecurityError
 from tall_heron import __version__
 from tall_heron.core.document.sources import SOURCE_WORDS
 from tall_heron.store import builds, db
-from tall_heron.web import answers, door
+from tall_heron.web import answers, door, patience
 from tall_heron.web.door import HOURS
 from tall_heron.web.forms.reading import Refused
 from tall_heron.web.headers import HEADERS, POLICY
@@ -71,6 +71,7 @@ def create_app(
     with db.opened(database):
         pass  # brings the schema up to date before the first request
     app.extensions["connections"] = db.Connections(database)
+    patience.guard(app)
     app.before_request(_open)
     app.teardown_request(_close)
     for station in all_stations():

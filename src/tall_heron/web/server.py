@@ -112,6 +112,7 @@ def make_server(app: Flask, bound: socket.socket, proxy: str = "") -> BaseWSGISe
         channel_timeout=IDLE_S,
         cleanup_interval=IDLE_S // 3,
         max_request_header_size=MOST_HEADER,
+        channel_request_lookahead=1,  # so that one who went away is seen while his answer is worked out
         asyncore_use_poll=True,  # select() ends at 1,024 files
         **(passed_on if proxy else {}),
     )

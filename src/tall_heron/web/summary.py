@@ -14,6 +14,7 @@ from pydantic import TypeAdapter
 
 import tall_heron.core
 from tall_heron.core.base.errors import BuildErrors
+from tall_heron.core.base.wanted import NoLongerWanted
 from tall_heron.core.design import Design
 from tall_heron.core.document.build import Build
 from tall_heron.core.document.sources import guesses_of
@@ -117,6 +118,8 @@ def summary_of(row: Any) -> Summary:
         return Summary(build.name, parts=len(build.circuit.elements))
     try:
         return _made(build, designed(Stored(row, build)))
+    except NoLongerWanted:
+        raise
     except Exception as error:  # whatever a document of an older or another hand holds: its own line says so, and no other build suffers
         current_app.logger.exception("%s cannot be worked out", row["slug"])
         return Summary(

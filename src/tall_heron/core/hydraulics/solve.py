@@ -8,6 +8,7 @@ close the sums. Jet pumps settle by solving again and again.
 import math
 
 from tall_heron.core.base.graphs import join, reached
+from tall_heron.core.base.wanted import still_wanted
 from tall_heron.core.hydraulics.interior import interior
 from tall_heron.core.hydraulics.jets import JetPair, nozzle_law, suction_law
 from tall_heron.core.hydraulics.laws import Law, PumpRise
@@ -34,6 +35,7 @@ def solve_network(net: Network, near: Solution | None = None) -> Solution:
     """Solve a compiled network, from a solution that is `near` where one is known. Not converged:
     the part and the reason, and no pressures.
     """
+    still_wanted()
     if not net.jets:
         return _solve_once(net, near)
     if near is not None and near.converged:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from tall_heron.core.base.wanted import still_wanted
 from tall_heron.core.document.circuit import Element
 from tall_heron.core.document.space import Zone
 from tall_heron.core.routing.clearance import Points, crossings, distance, polyline, vector
@@ -235,6 +236,7 @@ def _shortest(
     start, goal = (int(np.linalg.norm(grid - e, axis=1).argmin()) for e in ends)
     if start == goal:
         return [vector(ends[0]), vector(ends[1])]
+    still_wanted()
     came = dijkstra(graph, directed=False, indices=start, return_predecessors=True)[1]
     out, here = [], goal
     while here != start:

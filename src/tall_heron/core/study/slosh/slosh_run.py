@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tall_heron.core.base.constants import GRAVITY
+from tall_heron.core.base.wanted import still_wanted
 from tall_heron.core.hydraulics.vessel import Tank, VesselOpening
 from tall_heron.core.physics.slosh import Array, slopes
 
@@ -131,6 +132,7 @@ def slosh(
     ways = np.array([slopes(*row) for row in read.tolist()])
     turned = -(np.diff(ways, axis=0, prepend=ways[:1]) @ np.array(vessel.middle))
     for i, tilt in enumerate(vessel.tilts(ways[:, 0], ways[:, 1])):
+        still_wanted()
         along, across = ways[i].tolist()
         height = vessel.surface(volume, tilt, None if height is None else height + turned[i])
         wet = (height[:, room] + along * x + across * y > z) & (volume[:, room] > AIR)

@@ -4,6 +4,7 @@ kept for a while.
 
 import secrets
 import threading
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
@@ -11,12 +12,15 @@ from typing import Any
 from tall_heron.core.base.lru_cache import LruCache
 
 MOST_RUNNING = 3
+LEFT_S = (
+    60.0  # work that nobody has looked at for so long is left behind; a page looks every second
+)
 
 
 @dataclass
 class Job:
     """A piece of work: the share that is done and what is being done; whether it was stopped; its
-    result, or what went wrong in words.
+    result, or what went wrong in words; when somebody looked at it last [s].
     """
 
     number: str
@@ -26,10 +30,12 @@ class Job:
     result: Any = None
     wrong: str = ""
     over: bool = False
+    looked: float = field(default_factory=time.monotonic)
     _lock: threading.Lock = field(default_factory=threading.Lock)
 
     def report(self, share: float, words: str) -> None:
-        """How far it is."""
+        """How far it is; stopped where nobody has looked for a while."""
+        self.stopped |= time.monotonic() - self.looked > LEFT_S
         self.share, self.words = share, words
 
 

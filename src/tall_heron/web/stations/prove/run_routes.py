@@ -2,6 +2,7 @@
 and kept.
 """
 
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
@@ -146,6 +147,7 @@ def begin(slug: str) -> Response:
 def progress(slug: str, number: str) -> Response:
     """How far a piece of work is."""
     job = _job(number)
+    job.looked = time.monotonic()
     return jsonify(
         share=job.share,
         words=job.words,
