@@ -1,5 +1,5 @@
 # make demo: install and start with the demo data.   make test: install, lint, types, all tests.
-# make fuzz: thousands of made-up circuits, hostile visitors, the sweeps that are too long for every time, and how fast it is.   make bench: that alone.   make soak: two hours of a shop's work on one application.   make mutants: how many one-line changes of the core the tests see.
+# make fuzz: thousands of made-up circuits, hostile visitors, spoilt documents, the sweeps that are too long for every time, and how fast it is.   make bench: that alone.   make soak: two hours of a shop's work on one application.   make mutants: how many one-line changes of the core the tests see.
 .PHONY: demo test bench fuzz soak mutants shots lock vendor clean
 PY = .venv/bin/python
 export PYTHONDONTWRITEBYTECODE =
@@ -28,6 +28,7 @@ fuzz:
 	@tools/setup.sh dev
 	$(PY) tests/fuzz/fuzz.py
 	$(PY) tests/fuzz/hostile_fuzz.py
+	$(PY) tests/fuzz/spoilt_fuzz.py
 	@tools/chromium.sh
 	$(PY) -m pytest -n 2 -m sweep
 	$(PY) bench/bench.py

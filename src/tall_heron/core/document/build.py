@@ -244,6 +244,9 @@ _PLAIN = {
     "int_parsing": "must be a whole number",
     "int_type": "must be a whole number",
     "finite_number": "must be a finite number",
+    "string_type": "must be text",
+    "bool_type": "must be true or false",
+    "bool_parsing": "must be true or false",
     "string_pattern_mismatch": "may hold letters, figures, spaces, - and _ only, and starts with a letter or figure",
 }
 
@@ -277,7 +280,7 @@ def readable(error: Any) -> BuildError:
         "missing",
         "extra_forbidden",
     ):
-        text += f"; it is {str(given)[:60]!r}"
+        text += f"; it is {json.dumps(given, ensure_ascii=False)[:60]}"
     return BuildError("/" + "/".join(str(p) for p in at) if at else "", text)
 
 
