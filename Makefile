@@ -11,6 +11,7 @@ demo:
 test:
 	@tools/setup.sh dev
 	@tools/chromium.sh
+	@tools/nginx.sh
 	.venv/bin/ruff check .
 	.venv/bin/ruff format --check -q .
 	.venv/bin/mypy

@@ -14,8 +14,13 @@ class App:
         self.address, self.folder = address, folder
 
 
-def start(folder: Path, how: str = "demo", port: int = 0) -> tuple[subprocess.Popen[str], App]:
-    command = [sys.executable, "-m", "tall_heron", how, "--port", str(port), "--data", str(folder)]
+def start(
+    folder: Path, how: str = "demo", port: int = 0, more: tuple[str, ...] = ()
+) -> tuple[subprocess.Popen[str], App]:
+    command = [
+        *(sys.executable, "-m", "tall_heron", how, "--port", str(port), "--data", str(folder)),
+        *more,
+    ]
     process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
     assert process.stdout
     line = process.stdout.readline()

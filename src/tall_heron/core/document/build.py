@@ -275,6 +275,12 @@ def readable(error: Any) -> BuildError:
         "Input should be", "must be"
     ).replace("String should have", "must have")
     given = error.get("input")
+    if error["type"].startswith("union_tag"):  # what kind of record it is does not stand there
+        name = error["ctx"]["discriminator"].strip("'")
+        at.append(name)
+        given = given.get(name) if isinstance(given, dict) else given
+        known = error["ctx"].get("expected_tags")
+        text = f"must be one of {known.replace(chr(39), '')}" if known else "is missing"
     if isinstance(given, (int, float, str)) and error["type"] not in (
         "value_error",
         "missing",
