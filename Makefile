@@ -1,6 +1,6 @@
 # make demo: install and start with the demo data.   make test: install, lint, types, all tests.
-# make fuzz: thousands of made-up circuits, hostile visitors, spoilt documents, the sweeps that are too long for every time, and how fast it is.   make bench: that alone.   make soak: two hours of a shop's work on one application.   make mutants: how many one-line changes of the core the tests see.
-.PHONY: demo test bench fuzz soak mutants shots lock vendor clean
+# make fuzz: thousands of made-up circuits, hostile visitors, spoilt documents, the sweeps that are too long for every time, and how fast it is.   make bench: that alone.   make soak: two hours of a shop's work on one application.   make parts, make audit: a list of what is shipped, what is known against it.   make mutants: how many one-line changes of the core the tests see.
+.PHONY: demo test bench fuzz soak mutants shots lock vendor parts audit clean
 PY = .venv/bin/python
 export PYTHONDONTWRITEBYTECODE =
 
@@ -49,10 +49,16 @@ shots:
 
 lock:
 	@tools/setup.sh dev
-	cd requirements && for f in runtime dev uv; do ../.venv/bin/uv pip compile -q --universal --python-version 3.11 --generate-hashes --no-emit-index-url --no-header $$f.in -o $$f.txt; done
+	cd requirements && for f in runtime dev uv release; do ../.venv/bin/uv pip compile -q --universal --python-version 3.11 --generate-hashes --no-emit-index-url --no-header $$f.in -o $$f.txt; done
 
 vendor:
 	tools/vendor.sh
 
+parts:
+	@tools/parts.sh
+
+audit:
+	@tools/parts.sh audit
+
 clean:
-	rm -rf .venv .mypy_cache .ruff_cache .pytest_cache
+	rm -rf .venv .venv-release .mypy_cache .ruff_cache .pytest_cache
