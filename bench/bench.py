@@ -1,7 +1,7 @@
 """How fast the application is: rows beside their bars, in one run; exit code 1 where one is over.
 
 `bench.py [NAME...]`: all of it, or the groups named: epanet, engine, served, users,
-growth.
+growth, large.
 """
 
 import os
@@ -14,6 +14,7 @@ sys.path[:0] = [str(ROOT / "tests/kit"), str(ROOT / "bench")]
 
 import against_epanet  # noqa: E402
 import engine  # noqa: E402
+import large  # noqa: E402
 import served  # noqa: E402
 import users  # noqa: E402
 from rows import LOOP_MS, Table  # noqa: E402
@@ -30,6 +31,7 @@ GROUPS: dict[str, tuple[Callable[[Table], None], ...]] = {
     "served": (served.server,),
     "users": (users.crowd,),
     "growth": (engine.growing, engine.replayed, served.many_builds, served.long_log),
+    "large": (large.large, large.at_once),
 }
 
 

@@ -42,17 +42,21 @@ def every(connection: sqlite3.Connection) -> list[sqlite3.Row]:
     return connection.execute(f"{_HEAD} ORDER BY b.id").fetchall()
 
 
+# A document that has lost a bit may be no JSON: it has no name then, and hurts no other.
+_NAME = "CASE WHEN json_valid(r.document) THEN json_extract(r.document, '$.name') END"
+_TITLE = "CASE WHEN json_valid(r.document) THEN json_extract(r.document, '$.brief.title') END"
 ORDERS = {  # how the bench may be sorted
     "started": "b.id",
+    "newest": "b.id DESC",
     "changed": "r.at DESC, b.id DESC",
-    "name": "lower(json_extract(r.document, '$.name')), b.id",
+    "name": f"lower({_NAME}), b.id",
     "worst": "CASE s.worst WHEN 'Stop' THEN 0 WHEN 'Check' THEN 1 WHEN '' THEN 3 ELSE 2 END, b.id",
 }
-_LISTED = """FROM build b JOIN revision r ON r.id = b.head
-  LEFT JOIN summary s ON s.sha256 = r.sha256 AND s.edition = :edition
-  WHERE b.archived = :archived AND (:words = ''
-    OR instr(lower(json_extract(r.document, '$.name')), lower(:words)) > 0
-    OR instr(lower(coalesce(json_extract(r.document, '$.brief.title'), '')), lower(:words)) > 0)"""
+_ASKED = f"""b.archived = :archived AND (:words = ''
+    OR instr(lower(coalesce({_NAME}, '')), lower(:words)) > 0
+    OR instr(lower(coalesce({_TITLE}, '')), lower(:words)) > 0)"""
+_HEADS = "FROM build b JOIN revision r INDEXED BY revision_hash ON r.id = b.head"
+_WORST = f"{_HEADS} LEFT JOIN summary s ON s.sha256 = r.sha256 AND s.edition = :edition"
 
 
 def page(
@@ -68,24 +72,27 @@ def page(
     holds some `words`, in an order of ORDERS (the worst first by summaries of an `edition`), put
     away or not.
     """
-    return connection.execute(
-        f"""SELECT b.id, b.slug, b.head, r.at, r.sha256, CASE WHEN json_valid(r.document) THEN json_extract(r.document, '$.name') END AS name,
-        CASE WHEN json_valid(r.document) THEN json_extract(r.document, '$.brief.title') END AS title {_LISTED} ORDER BY {ORDERS[order]} LIMIT :most OFFSET :first""",
-        {
-            "archived": archived,
-            "words": words,
-            "edition": edition,
-            "most": most,
-            "first": first,
-        },
+    asked = {
+        "archived": archived,
+        "words": words,
+        "edition": edition,
+        "most": most,
+        "first": first,
+    }
+    listed = connection.execute(
+        f"SELECT b.id {_WORST if order == 'worst' else _HEADS} WHERE {_ASKED} ORDER BY {ORDERS[order]} LIMIT :most OFFSET :first",
+        asked,
     ).fetchall()
+    question = f"SELECT b.id, b.slug, b.head, r.at, r.sha256, {_NAME} AS name, {_TITLE} AS title {_HEADS} WHERE b.id = ?"
+    return [connection.execute(question, (row["id"],)).fetchone() for row in listed]
 
 
 def count(connection: sqlite3.Connection, words: str = "", archived: bool = False) -> int:
     """How many builds `page` would list."""
     return int(
         connection.execute(
-            f"SELECT count(*) {_LISTED}", {"archived": archived, "words": words, "edition": ""}
+            f"SELECT count(*) {_HEADS if words else 'FROM build b'} WHERE {_ASKED if words else 'b.archived = :archived'}",
+            {"archived": archived, "words": words},
         ).fetchone()[0]
     )
 
@@ -96,11 +103,9 @@ def archive(connection: sqlite3.Connection, slug: str, away: bool) -> None:
         connection.execute("UPDATE build SET archived = ? WHERE slug = ?", (away, slug.lower()))
 
 
-def names(connection: sqlite3.Connection) -> list[sqlite3.Row]:
-    """The slug and the name of every build, the oldest first."""
-    return connection.execute(
-        "SELECT b.slug, json_extract(r.document, '$.name') AS name FROM build b JOIN revision r ON r.id = b.head ORDER BY b.id"
-    ).fetchall()
+def number(connection: sqlite3.Connection) -> int:
+    """How many builds there are, those put away with them."""
+    return int(connection.execute("SELECT count(*) FROM build").fetchone()[0])
 
 
 def find(connection: sqlite3.Connection, slug: str) -> sqlite3.Row | None:
@@ -116,7 +121,7 @@ def holding(connection: sqlite3.Connection, text: str) -> list[sqlite3.Row]:
     it is signed, the oldest first.
     """
     return connection.execute(
-        "SELECT b.slug, b.head, json_extract(r.document, '$.name') AS name, r.document, r.sha256, EXISTS(SELECT 1 FROM entry e WHERE e.build = b.id AND e.kind = 'sign-off') AS signed"
+        f"SELECT b.slug, b.head, {_NAME} AS name, r.document, r.sha256, EXISTS(SELECT 1 FROM entry e WHERE e.build = b.id AND e.kind = 'sign-off') AS signed"
         " FROM build b JOIN revision r ON r.id = b.head WHERE instr(r.document, ?) > 0 ORDER BY b.id",
         (text,),
     ).fetchall()
@@ -165,10 +170,15 @@ def create(
     return slug
 
 
-def revisions(connection: sqlite3.Connection, build: int) -> list[sqlite3.Row]:
-    """Every revision of a build, the newest first, without its document."""
+def revisions(
+    connection: sqlite3.Connection, build: int, first: int = 0, most: int = -1
+) -> list[sqlite3.Row]:
+    """Revisions of a build, the newest first, without their documents: from `first` on, all or at
+    `most` so many.
+    """
     return connection.execute(
-        "SELECT id, parent, act, at FROM revision WHERE build = ? ORDER BY id DESC", (build,)
+        "SELECT id, parent, act, at FROM revision WHERE build = ? ORDER BY id DESC LIMIT ? OFFSET ?",
+        (build, most, first),
     ).fetchall()
 
 

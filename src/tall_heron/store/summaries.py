@@ -50,7 +50,8 @@ def levels(connection: sqlite3.Connection, edition: str) -> dict[str, int]:
     `None` those not looked at yet.
     """
     rows = connection.execute(
-        """SELECT s.worst AS worst, count(*) AS n FROM build b JOIN revision r ON r.id = b.head
+        """SELECT s.worst AS worst, count(*) AS n FROM build b
+        JOIN revision r INDEXED BY revision_hash ON r.id = b.head
         LEFT JOIN summary s ON s.sha256 = r.sha256 AND s.edition = ?
         WHERE b.archived = 0 GROUP BY s.worst""",
         (edition,),

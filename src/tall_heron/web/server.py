@@ -1,6 +1,7 @@
 """The production server: waitress, one process."""
 
 import gc
+import logging
 import os
 import socket
 from copy import copy
@@ -97,6 +98,7 @@ def _alone(database: Path) -> lock.Lock:
 def make_server(app: Flask, bound: socket.socket, proxy: str = "") -> BaseWSGIServer:
     """The server of an application on a socket, with its limits."""
     _allow_files()
+    logging.getLogger("waitress.queue").setLevel(logging.ERROR)  # one who waits is no fault
     passed_on = {
         "trusted_proxy": proxy,
         "trusted_proxy_count": 1,

@@ -7,7 +7,15 @@ from typing import Annotated, Literal, get_args
 
 from pydantic import Field, model_validator
 
-from tall_heron.core.document.record import Bore, Finite, NotNegative, Positive, Record, Source
+from tall_heron.core.document.record import (
+    SMALLEST,
+    Bore,
+    Finite,
+    NotNegative,
+    Positive,
+    Record,
+    Source,
+)
 
 
 class Fluid(Record):
@@ -70,12 +78,15 @@ class Check(Record):
     loss_coefficient: NotNegative
 
 
+STEP = 1e-6  # L/h, kPa between two rows of a map
+
+
 class Curve(Record):
     """A pump map at one voltage: rows of flow [L/h], pressure rise [kPa] and, where known, current
     [A].
     """
 
-    voltage_v: Annotated[float, Field(gt=0, le=1000)] = 13.5
+    voltage_v: Annotated[float, Field(gt=0, ge=SMALLEST, le=1000)] = 13.5
     rows: Annotated[
         list[Annotated[list[Finite], Field(min_length=2, max_length=3)]],
         Field(min_length=2, max_length=400),
@@ -90,11 +101,11 @@ class Curve(Record):
                 )
             if len(row) != len(self.rows[0]):
                 raise ValueError(f"row {i + 1}: give the current in every row or in none")
-            if i and row[0] <= self.rows[i - 1][0]:
+            if i and row[0] - self.rows[i - 1][0] < STEP:
                 raise ValueError(
                     f"row {i + 1}: flow {row[0]:g} L/h does not rise; sort the rows by flow, each flow once"
                 )
-            if i and row[1] >= self.rows[i - 1][1]:
+            if i and self.rows[i - 1][1] - row[1] < STEP:
                 raise ValueError(
                     f"row {i + 1}: pressure {row[1]:g} kPa does not fall; a plateau or a rise has no single flow at a pressure"
                 )
@@ -193,7 +204,7 @@ class Regulator(Record):
 
     law: Literal["regulator"] = "regulator"
     holds: Literal["inlet", "outlet"] = "inlet"
-    set_kpa: Annotated[float, Field(gt=0, le=20000)]
+    set_kpa: Annotated[float, Field(gt=0, ge=SMALLEST, le=20000)]
     slope_kpa_per_lph: NotNegative = 0.0
     wide_open_bore_mm: Bore
     wide_open_loss_coefficient: Positive
@@ -216,7 +227,7 @@ class Injectors(Record):
     )
     rated_kpa: Positive = 300.0
     rated_density_kg_m3: Annotated[float, Field(ge=100, le=5000)] = 684.0
-    duty_limit: Annotated[float, Field(gt=0, le=1)] = 0.85
+    duty_limit: Annotated[float, Field(gt=0, ge=SMALLEST, le=1)] = 0.85
     mode: Literal["pulse", "compensated"] = "pulse"
     into: Literal["manifold", "bowl"] = Field(
         default="manifold", description="a bowl feels boost and never vacuum"

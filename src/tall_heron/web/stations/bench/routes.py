@@ -234,7 +234,7 @@ def backups() -> str:
 
 
 def _backups(wrong: str = "", done: restored.Restored | None = None) -> str:
-    count = len(builds.names(g.connection))
+    count = builds.number(g.connection)
     return render_template(
         "stations/bench/backup.html",
         page="backup",

@@ -23,6 +23,8 @@ from tall_heron.web.show.figures import head_figures
 from tall_heron.web.show.text import money, shown, spelled
 
 pages = Blueprint("history", __name__)
+PAGE = 60  # revisions on one page
+OTHERS = 30  # builds to lay beside, those started last
 
 
 @pages.get("/builds/<slug>/history")
@@ -49,15 +51,20 @@ def _saved(row: Any, wrong: Exception) -> str:
 
 
 def _page(found: answers.Stored, wrong: str = "", typed: str = "") -> str:
-    rows = builds.revisions(g.connection, found.row["id"])
-    others = [
-        (r["slug"], r["name"]) for r in builds.names(g.connection) if r["slug"] != found.row["slug"]
-    ]
+    at = max(reading.whole(request.args.get("page")), 1)
+    rows = builds.revisions(g.connection, found.row["id"], (at - 1) * PAGE, PAGE + 1)
+    words = " ".join(request.args.get("q", "").split())[:80]
+    listed = builds.page(g.connection, 0, OTHERS + 2, words, "newest")
+    others = [(r["slug"], r["name"]) for r in listed if r["slug"] != found.row["slug"]]
     context = frame(found, answers.designed(found), "history")
     return render_template(
         "stations/history/history.html",
-        revisions=rows,
-        others=others,
+        revisions=rows[:PAGE],
+        at=at,
+        earlier=len(rows) > PAGE,
+        others=others[:OTHERS],
+        more=len(others) > OTHERS,
+        words=words,
         wrong=wrong,
         typed=typed,
         **context,

@@ -24,6 +24,7 @@ from tall_heron.core.study.cases.dyno import dyno_card
 from tall_heron.store import room
 from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.charts.curve import CurveChart, CurveLine, Dot, make_curve_chart
+from tall_heron.web.forms import reading
 from tall_heron.web.frame import frame
 from tall_heron.web.show.text import in_unit, number, shown, unit_of
 from tall_heron.web.stations.prove.proving import (
@@ -70,6 +71,7 @@ CURVE_AT = (
     0.88,
     1.0,
 )  # of the chart's highest pressure, where what is caught is said
+LOG_PAGE = 60  # entries on one page of the log
 BEYOND_BASE = 1.25  # how far the chart goes at least
 
 
@@ -471,7 +473,14 @@ def _upkeep(found: Stored, made: Design, out: dict[str, Any]) -> dict[str, Any]:
 
 
 def _log(found: Stored, made: Design, out: dict[str, Any]) -> dict[str, Any]:
-    return {"entries": list(reversed(out["p"].log)), "entry_words": entry_words}
+    at, newest = max(reading.whole(request.args.get("page")), 1), list(reversed(out["p"].log))
+    return {
+        "entries": newest[(at - 1) * LOG_PAGE : at * LOG_PAGE],
+        "total": len(newest),
+        "at": at,
+        "pages": -(-len(newest) // LOG_PAGE),
+        "entry_words": entry_words,
+    }
 
 
 def _rig(found: Stored, made: Design, out: dict[str, Any]) -> dict[str, Any]:
