@@ -7,7 +7,8 @@ from pathlib import Path
 from flask import Flask
 from flask.testing import FlaskClient
 
-from tall_heron.store import builds, db
+from tall_heron.core.prove.entry import Note, entry_hash, entry_text
+from tall_heron.store import builds, db, logs
 
 
 def shown(page: str) -> list[str]:
@@ -34,6 +35,54 @@ def test_builds_are_found_by_name_and_title_and_sorted(
     assert set(worst[:2]) == {"Bittern", "Egret"}, "the two with Stops"
     assert shown(client.get("/?by=nonsense").text) == every
     assert shown(client.get("/?q=%25").text) == [], "a sign of the database is a letter like others"
+
+
+def test_a_long_history_and_a_long_log_are_paged_and_nothing_of_them_is_left_out(
+    app: Flask, client: FlaskClient
+) -> None:
+    with db.opened(app.config["DATABASE"]) as connection:
+        row = builds.find(connection, "plover")
+        assert row is not None
+        head = row["head"]
+        other = row["document"].replace("Plover", "Lover")
+        for i in range(130):
+            document = other if i % 2 == 0 else row["document"]
+            head = builds.save(connection, row["id"], head, f"act {i}.", document)
+            text = entry_text(Note(note=f"note {i}.", by="A"))
+            logs.add(connection, row["id"], "note", text, entry_hash)
+    found = [client.get(f"/builds/plover/history?page={at}").text for at in (1, 2, 3, 4)]
+    acts = [re.findall(r"<th scope=\"row\">(act \d+)\.", page) for page in found]
+    assert [x for page in acts for x in page] == [f"act {i}" for i in reversed(range(130))]
+    assert [len(a) for a in acts] == [60, 60, 10, 0]
+    assert [("Newer" in p, "Older" in p) for p in found] == [
+        (False, True),
+        (True, True),
+        (True, False),
+        (True, False),
+    ]
+    pages = [client.get(f"/builds/plover/prove/log?page={at}").text for at in (1, 2, 3)]
+    notes = [re.findall(r"<p>(note \d+)\.</p>", page) for page in pages]
+    assert [x for page in notes for x in page] == [f"note {i}" for i in reversed(range(130))]
+    assert len(notes[0]) == 60
+    assert all("130 entries" in page for page in pages)
+
+
+def test_of_many_builds_those_to_lay_beside_are_found_by_name(
+    app: Flask, client: FlaskClient
+) -> None:
+    with db.opened(app.config["DATABASE"]) as connection:
+        row = builds.find(connection, "plover")
+        assert row is not None
+        for i in range(40):
+            builds.create(
+                connection, f"Knot {i}", row["document"].replace("Plover", f"Knot {i}"), "Begun"
+            )
+    page = client.get("/builds/plover/history").text
+    assert "Knot 39" in page
+    assert "Knot 5<" not in page
+    assert "30 started last" in page
+    assert "Knot 5<" in client.get("/builds/plover/history?q=knot+5").text
+    assert "No other build holds “zzz”" in client.get("/builds/plover/history?q=zzz").text
 
 
 def test_a_copy_has_the_parts_and_no_log(client: FlaskClient) -> None:

@@ -322,7 +322,17 @@ def test_of_a_damaged_build_its_history_says_what_can_be_saved(tmp_path: Path, d
         builds.save(connection, row["id"], row["head"], "A title", sound.replace("Plover", "Heron"))
     spoilt(file, "plover", data)
     assert client.get("/").status_code == 200
-    assert client.get("/builds/bittern/circuit").status_code == 200
+    for path in (
+        "/builds/bittern/circuit",
+        "/builds/bittern/history",
+        "/builds/bittern/history?q=e",
+        *(f"/?by={order}" for order in builds.ORDERS),
+        "/?q=e",
+        "/shelf",
+        "/backup",
+    ):
+        assert client.get(path).status_code == 200, path
+    assert "Bittern" in client.get("/?q=bitt").text
     for path in ("build.json", "build.zip"):
         answer = client.get(f"/builds/plover/{path}")
         assert answer.status_code == 409
