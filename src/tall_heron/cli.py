@@ -328,7 +328,14 @@ def export_build(name: str, folder: str | None, demo_data: bool, target: Path | 
 @click.option("--data", "folder", help="Folder of the database; ./instance otherwise.")
 @click.option("--demo", "demo_data", is_flag=True, help="The demo's database.")
 @click.option("--mend", is_flag=True, help="Take up the newest sound revision of what is damaged.")
-def check(folder: str | None, demo_data: bool, mend: bool) -> None:
+@click.option(
+    "--save",
+    "into",
+    type=click.Path(path_type=Path, file_okay=False),
+    metavar="FOLDER",
+    help="Write what can still be read of each build as a build file, where nothing else goes.",
+)
+def check(folder: str | None, demo_data: bool, mend: bool, into: Path | None) -> None:
     """Walk the whole store: say what is sound, what is damaged, and what can be saved."""
     from tall_heron.store import check as store_check
     from tall_heron.store import db
@@ -336,6 +343,13 @@ def check(folder: str | None, demo_data: bool, mend: bool) -> None:
     database = _database(folder, demo_data)
     if not database.exists():
         _complain(FileNotFoundError(f"there is no {database}"))
+    if into is not None:
+        try:
+            for line in store_check.save(database, into):
+                click.echo(line)
+        except (OSError, db.Fault) as error:
+            _complain(error)
+        return
     try:
         with db.opened(database) as connection:
             state = store_check.walk(connection, database)

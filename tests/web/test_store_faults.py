@@ -46,7 +46,7 @@ def test_a_file_that_is_no_database_is_left_as_it_is(tmp_path: Path) -> None:
 
 def test_a_folder_that_is_a_file_says_what_to_do(tmp_path: Path) -> None:
     (tmp_path / "instance").write_text("no folder")
-    assert "Name another folder with --data" in refused(tmp_path / "instance")
+    assert "is no folder. Name another with --data" in refused(tmp_path / "instance")
 
 
 def test_a_full_disk_says_so(tmp_path: Path) -> None:
@@ -405,3 +405,39 @@ def test_the_whole_store_is_walked_and_mended(tmp_path: Path) -> None:
     client = create_app(file).test_client()
     assert client.get("/builds/plover/circuit").status_code == 200
     assert client.get("/builds/dunlin/circuit").status_code == 409
+
+
+def test_of_a_database_of_which_pages_are_lost_what_can_be_read_is_saved(tmp_path: Path) -> None:
+    """A page of noise where one build's document stood: the others are written out as they were."""
+    file = tmp_path / "demo.sqlite"
+    add_demo(file)
+    with db.opened(file) as connection:
+        before = {r["slug"]: r["document"] for r in builds.every(connection)}
+        connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    data = bytearray(file.read_bytes())
+    page = data.index(b"Stonechat") // 4096 * 4096
+    data[page + 100 : page + 1100] = bytes(range(250)) * 4
+    file.write_bytes(data)
+    code, said = cli("check", "--data", str(tmp_path), "--demo", "--save", str(tmp_path / "saved"))
+    assert code == 0, said
+    saved = {p.stem: p.read_text(encoding="utf-8") for p in (tmp_path / "saved").glob("*.json")}
+    assert set(before) - {"stonechat"} <= set(saved)
+    assert all(saved[slug] == before[slug] for slug in saved if slug != "stonechat")
+    assert "cannot be read" in said
+    file.write_bytes(bytes(range(256)) * 1000)
+    assert cli("check", "--data", str(tmp_path), "--demo", "--save", str(tmp_path / "none")) == (
+        0,
+        "Nothing can be read any more, not even how many revisions there are.\n",
+    )
+
+
+def test_a_disk_that_is_full_while_the_demo_is_laid_says_so(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """As on a tmpfs of 300 kB."""
+
+    def full(*_: object, **__: object) -> str:
+        raise sqlite3.OperationalError("database or disk is full")
+
+    monkeypatch.setattr(builds, "create", full)
+    assert "There is no room left on the disk" in refused(tmp_path)

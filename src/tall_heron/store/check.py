@@ -1,6 +1,7 @@
 """A walk over the whole store: what is sound, what is damaged, and what can be saved of it."""
 
 import sqlite3
+from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -105,3 +106,44 @@ def mend(connection: sqlite3.Connection, state: StoreState) -> list[str]:
         else:
             out.append(f"{d.slug}: mended with revision {d.saved[0]}, “{d.saved[1]}”.")
     return out
+
+
+def save(database: Path, folder: Path) -> list[str]:
+    """Write the newest revision that can be read and is sound of each build of a database, of which
+    parts may be unreadable, as build files into a folder; says what was done. Nothing in the
+    database is changed. Raises OSError where the folder cannot be written.
+    """
+    folder.mkdir(parents=True, exist_ok=True)
+    with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as connection:
+        connection.row_factory = sqlite3.Row
+        try:
+            last = connection.execute("SELECT max(id) FROM revision").fetchone()[0] or 0
+        except sqlite3.DatabaseError:
+            return ["Nothing can be read any more, not even how many revisions there are."]
+        newest: dict[int, sqlite3.Row] = {}
+        unread = 0
+        for number in range(1, last + 1):  # one by one: a page that is lost takes its own along
+            try:
+                row = connection.execute(
+                    "SELECT id, build, act, document, sha256 FROM revision WHERE id = ?", (number,)
+                ).fetchone()
+                if row is not None:
+                    builds.document_of(row)
+                    newest[row["build"]] = row
+            except (sqlite3.DatabaseError, builds.Altered, UnicodeDecodeError):
+                unread += 1
+        out = [f"{unread} of {last} revisions cannot be read, or are not what was stored."]
+        for build, row in sorted(newest.items()):
+            name = f"{_slug(connection, build)}.json"
+            (folder / name).write_text(builds.document_of(row), encoding="utf-8")
+            out.append(f"{name}: revision {row['id']}, “{row['act']}”.")
+        return out
+
+
+def _slug(connection: sqlite3.Connection, build: int) -> str:
+    """What a build is called, or its number where that is lost."""
+    try:
+        row = connection.execute("SELECT slug FROM build WHERE id = ?", (build,)).fetchone()
+    except sqlite3.DatabaseError:
+        row = None
+    return str(row["slug"]) if row is not None else f"build-{build}"

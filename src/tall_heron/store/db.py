@@ -199,6 +199,8 @@ def what_to_do(path: Path, error: Exception) -> str:
         return f"{path} cannot be written. Give yourself the right to write in {path.parent}, or name another folder with --data."
     if "full" in said or "no space" in said or ("i/o" in said and _no_room(path.parent)):
         return f"There is no room left on the disk for {path}. Make some, and start again."
+    if "file exists" in said or "not a directory" in said:
+        return f"{path.parent} is no folder. Name another with --data."
     if "locked" in said:
         return f"{path} is held by another program. Close it, and start again."
     return f"{path}: {error}. Name another folder with --data, or put a backup in its place."

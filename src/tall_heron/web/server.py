@@ -66,6 +66,8 @@ def run(
         )
     except db.Unusable as unusable:
         raise click.ClickException(str(unusable)) from None
+    except (db.Fault, OSError) as error:
+        raise click.ClickException(db.what_to_do(database, error)) from None
     bound = bind(host, port)
     server = make_server(app, bound, proxy)
     gc.collect()
