@@ -156,6 +156,7 @@ def test_another_pass_phrase_counts_at_once_and_puts_everyone_outside(
     assert locked.get("/shelf").status_code == 302
     assert given(locked, PHRASE)[0] == 403
     assert given(locked, PHRASE + " again")[0] == 303
+    assert "1 came in" in locked.get("/inside").text, "who came in with the other is outside"
     (tmp_path / pass_phrase.FILE).unlink()
     assert locked.get("/shelf").status_code == 302
     assert given(locked, "")[0] == 403, "with the file gone nobody comes in"
@@ -177,6 +178,52 @@ def test_one_goes_out_and_one_puts_everyone_outside(tmp_path: Path) -> None:
     assert other.get("/shelf").status_code == 302
     assert one.get("/shelf").status_code == 302
     assert given(other, PHRASE)[0] == 303, "the pass-phrase is the same"
+
+
+def test_one_sees_who_is_inside_and_puts_one_of_them_outside(tmp_path: Path) -> None:
+    app = made(tmp_path)
+    one, other, third = app.test_client(), app.test_client(), app.test_client()
+    for client in (one, other):
+        assert given(client, PHRASE)[0] == 303
+    page = one.get("/inside").text
+    assert "2 came in with the pass-phrase" in page
+    numbers = re.findall(r'name="number" value="(\w+)"', page)
+    assert len(numbers) == 2
+    with other.session_transaction() as session:
+        theirs = session["number"]
+    token = re.search(r'name="csrf_token" value="([^"]+)"', page)
+    assert token
+    assert third.post("/inside", data={"number": theirs}).status_code in (400, 401)
+    sent = {"csrf_token": token[1], "number": theirs}
+    assert one.post("/inside", data=sent).status_code == 303
+    assert other.get("/shelf").status_code == 302
+    assert one.get("/shelf").status_code == 200
+    assert "1 came in" in one.get("/inside").text
+    assert one.post("/inside", data=sent).status_code == 303, "twice does no harm"
+    again = made(tmp_path)  # started again: who was outside stays outside
+    for client, status in ((one, 200), (other, 302)):
+        cookie = client.get_cookie("session")
+        assert cookie is not None
+        fresh = again.test_client()
+        fresh.set_cookie("session", cookie.value)
+        assert fresh.get("/shelf").status_code == status
+    assert (tmp_path / "inside.json").stat().st_mode & 0o077 == 0
+
+
+def test_a_cookie_that_was_copied_is_worth_nothing_once_its_owner_went_out(tmp_path: Path) -> None:
+    app = made(tmp_path)
+    one, thief = app.test_client(), app.test_client()
+    given(one, PHRASE)
+    cookie = one.get_cookie("session")
+    assert cookie is not None
+    thief.set_cookie("session", cookie.value)
+    assert thief.get("/shelf").status_code == 200
+    left(one)
+    assert thief.get("/shelf").status_code == 302
+
+
+def test_on_its_own_machine_there_is_no_door(client: FlaskClient) -> None:
+    assert client.get("/inside").status_code == 404
 
 
 def left(client: FlaskClient, **fields: str) -> str:

@@ -5,6 +5,7 @@ again. On this machine alone there is none.
 import ipaddress
 import time
 from collections.abc import Mapping
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit
@@ -28,6 +29,7 @@ from werkzeug.http import parse_cookie
 from werkzeug.wrappers import Response as BaseResponse
 
 from tall_heron.web import visits
+from tall_heron.web.inside import Inside
 from tall_heron.web.pass_phrase import Kept, Tries, end_sessions
 
 pages = Blueprint("door", __name__)
@@ -53,6 +55,7 @@ def guard(app: Flask, folder: Path | None, behind_tls: bool) -> None:
         SESSION_COOKIE_SECURE=behind_tls,
     )
     app.extensions["pass_phrase"] = Kept(folder) if folder is not None else None
+    app.extensions["inside"] = Inside(folder, HOURS * 3600) if folder is not None else None
     app.extensions["tries"] = Tries()
     app.jinja_env.globals.update(locked=folder is not None)
     app.register_blueprint(pages)
@@ -95,6 +98,7 @@ def is_known(app: Flask, held: Mapping[str, Any]) -> bool:
         isinstance(since, int)
         and 0 <= time.time() - since < HOURS * 3600
         and held.get("known") == phrase.token()
+        and held.get("number") in app.extensions["inside"]
     )
 
 
@@ -143,7 +147,9 @@ def enter() -> tuple[str, int] | BaseResponse:
         ), 403
     session.clear()
     session.permanent = True
-    session["known"], session["since"] = phrase.token(), int(time.time())
+    now = int(time.time())
+    session["known"], session["since"] = phrase.token(), now
+    session["number"] = current_app.extensions["inside"].let_in(now, address, phrase.token())
     return redirect(back, 303)
 
 
@@ -153,8 +159,41 @@ def leave() -> BaseResponse:
     phrase = current_app.extensions["pass_phrase"]
     if phrase is not None and request.form.get("everyone"):
         end_sessions(phrase.folder)
+        current_app.extensions["inside"].put_out()
         visits.note("put everyone outside")
     elif phrase is not None:
+        current_app.extensions["inside"].put_out(session["number"])
         visits.note("went out")
     session.clear()
     return redirect(url_for("door.enter") if phrase is not None else url_for("bench.bench"), 303)
+
+
+@pages.get("/inside")
+def inside_now() -> str:
+    """Who is inside, each to be put outside."""
+    who, token = _inside(), current_app.extensions["pass_phrase"].token()
+    rows = [
+        (number, datetime.fromtimestamp(since, UTC).isoformat(), address)
+        for number, since, address in who.listed(int(time.time()), token)
+    ]
+    return render_template(
+        "pieces/inside.html", listed=rows, mine=session.get("number"), hours=HOURS
+    )
+
+
+@pages.post("/inside")
+def put_out() -> BaseResponse:
+    """Put one outside."""
+    number = request.form.get("number", "")
+    who = _inside()
+    if number in who:
+        who.put_out(number)
+        visits.note("put one outside")
+    return redirect(url_for("door.inside_now"), 303)
+
+
+def _inside() -> Inside:
+    who: Inside | None = current_app.extensions["inside"]
+    if who is None:
+        abort(404)  # on its own machine it has no door
+    return who
