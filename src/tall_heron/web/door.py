@@ -29,7 +29,7 @@ from werkzeug.http import parse_cookie
 from werkzeug.wrappers import Response as BaseResponse
 
 from tall_heron.web import visits
-from tall_heron.web.inside import Inside
+from tall_heron.web.inside import Sessions
 from tall_heron.web.pass_phrase import Kept, Tries, end_sessions
 
 pages = Blueprint("door", __name__)
@@ -55,7 +55,7 @@ def guard(app: Flask, folder: Path | None, behind_tls: bool) -> None:
         SESSION_COOKIE_SECURE=behind_tls,
     )
     app.extensions["pass_phrase"] = Kept(folder) if folder is not None else None
-    app.extensions["inside"] = Inside(folder, HOURS * 3600) if folder is not None else None
+    app.extensions["inside"] = Sessions(folder, HOURS * 3600) if folder is not None else None
     app.extensions["tries"] = Tries()
     app.jinja_env.globals.update(locked=folder is not None)
     app.register_blueprint(pages)
@@ -192,8 +192,8 @@ def put_out() -> BaseResponse:
     return redirect(url_for("door.inside_now"), 303)
 
 
-def _inside() -> Inside:
-    who: Inside | None = current_app.extensions["inside"]
+def _inside() -> Sessions:
+    who: Sessions | None = current_app.extensions["inside"]
     if who is None:
         abort(404)  # on its own machine it has no door
     return who

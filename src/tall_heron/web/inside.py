@@ -14,7 +14,7 @@ MOST = 1000  # that are inside at once; the oldest goes
 Line = tuple[int, str, str]  # when it came in, from where, and by which pass-phrase
 
 
-class Inside:
+class Sessions:
     """Those who are inside of a folder's bench; a session lasts so many `seconds`."""
 
     def __init__(self, folder: Path, seconds: int) -> None:
