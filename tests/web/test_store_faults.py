@@ -412,6 +412,11 @@ def test_of_a_database_of_which_pages_are_lost_what_can_be_read_is_saved(tmp_pat
     file = tmp_path / "demo.sqlite"
     add_demo(file)
     with db.opened(file) as connection:
+        row = builds.find(connection, "plover")
+        assert row is not None
+        other = row["document"].replace("Plover", "Lover")
+        head = builds.save(connection, row["id"], row["head"], "Renamed", other)
+        builds.undo(connection, row["id"], head)
         before = {r["slug"]: r["document"] for r in builds.every(connection)}
         connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     data = bytearray(file.read_bytes())

@@ -1,13 +1,15 @@
 """A whole store as one ZIP: the database, and the files beside it by their hashes."""
 
 import re
+import shutil
 import zipfile
 from pathlib import Path
 
 from tall_heron.store import db, logs
+from tall_heron.store.room import STORE_BYTES
 
 DATABASE = "tall-heron.sqlite"
-MOST_UNPACKED = 4_000_000_000  # bytes
+MOST_UNPACKED = STORE_BYTES + 5_000_000_000  # bytes: its files, and the database
 _FILE = re.compile(r"files/([0-9a-f]{2})/(\1[0-9a-f]{62})")
 
 
@@ -22,12 +24,15 @@ def pack(source: Path, target: Path, room: Path) -> None:
     """
     db.copy(source, room / DATABASE)
     half = target.with_name(target.name + ".half")
-    with zipfile.ZipFile(half, "w", zipfile.ZIP_DEFLATED) as box:
-        box.write(room / DATABASE, DATABASE)
-        for file in sorted(logs.folder(source).glob("??/*")):
-            if len(file.name) == 64:
-                box.write(file, f"files/{file.parent.name}/{file.name}")
-    db.put_in_place(half, target)
+    try:
+        with zipfile.ZipFile(half, "w", zipfile.ZIP_DEFLATED) as box:
+            box.write(room / DATABASE, DATABASE)
+            for file in sorted(logs.folder(source).glob("??/*")):
+                if len(file.name) == 64:
+                    box.write(file, f"files/{file.parent.name}/{file.name}")
+        db.put_in_place(half, target)
+    finally:
+        half.unlink(missing_ok=True)
 
 
 def unpack(file: Path, room: Path) -> Path:
@@ -45,13 +50,19 @@ def unpack(file: Path, room: Path) -> Path:
                     f"{file} is no backup of Tall Heron: there is no {DATABASE} in it"
                 )
             target = room / DATABASE
-            target.write_bytes(box.read(DATABASE))
+            _out(box, DATABASE, target)
             for name in box.namelist():
                 found = _FILE.fullmatch(name)
                 if found:
                     place = logs.folder(target) / found[1] / found[2]
                     place.parent.mkdir(parents=True, exist_ok=True)
-                    place.write_bytes(box.read(name))
+                    _out(box, name, place)
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError) as error:
         raise db.Unusable(f"{file} is damaged: {error}") from error
     return target
+
+
+def _out(box: zipfile.ZipFile, name: str, place: Path) -> None:
+    """A file of a ZIP on the disk, a piece at a time."""
+    with box.open(name) as packed, place.open("wb") as out:
+        shutil.copyfileobj(packed, out)

@@ -3,14 +3,16 @@ kept.
 """
 
 import re
+import shutil
 import tempfile
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-from tall_heron.store import archive
+from tall_heron.store import archive, db
 
 _NAME = re.compile(r"tall-heron-(\d{8}T\d{6})Z\.zip")
 _TIME = "%Y%m%dT%H%M%S"
+MAKING = ".tall-heron-making-"
 
 
 def made(folder: Path) -> list[tuple[datetime, Path]]:
@@ -38,8 +40,11 @@ def make(database: Path, folder: Path, keep: int, moment: datetime) -> Path:
     """
     folder.mkdir(parents=True, exist_ok=True)
     target = folder / f"tall-heron-{moment.astimezone(UTC).strftime(_TIME)}Z.zip"
-    with tempfile.TemporaryDirectory(dir=folder) as room:
-        archive.pack(database, target, Path(room))
+    for left in folder.glob(f"{MAKING}*"):  # by one that was killed while it made one
+        shutil.rmtree(left, ignore_errors=True)
+    with tempfile.TemporaryDirectory(prefix=MAKING, dir=folder) as room:
+        archive.pack(database, Path(room) / target.name, Path(room))
+        db.put_in_place(Path(room) / target.name, target)
     others = [file for _, file in made(folder) if file != target]
     for old in others[: max(len(others) + 1 - keep, 0)]:
         old.unlink()

@@ -1,9 +1,11 @@
 """A walk over the whole store: what is sound, what is damaged, and what can be saved of it."""
 
+import re
 import sqlite3
 from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from tall_heron.store import builds, logs
 
@@ -109,9 +111,9 @@ def mend(connection: sqlite3.Connection, state: StoreState) -> list[str]:
 
 
 def save(database: Path, folder: Path) -> list[str]:
-    """Write the newest revision that can be read and is sound of each build of a database, of which
-    parts may be unreadable, as build files into a folder; says what was done. Nothing in the
-    database is changed. Raises OSError where the folder cannot be written.
+    """Write each build of a database, of which parts may be unreadable, as a build file into a
+    folder: as it stands, or its newest revision that can be read and is sound; says what was done.
+    Nothing in the database is changed. Raises OSError where the folder cannot be written.
     """
     folder.mkdir(parents=True, exist_ok=True)
     with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as connection:
@@ -120,7 +122,7 @@ def save(database: Path, folder: Path) -> list[str]:
             last = connection.execute("SELECT max(id) FROM revision").fetchone()[0] or 0
         except sqlite3.DatabaseError:
             return ["Nothing can be read any more, not even how many revisions there are."]
-        newest: dict[int, sqlite3.Row] = {}
+        newest, heads = dict[int, sqlite3.Row](), dict[int, int]()
         unread = 0
         for number in range(1, last + 1):  # one by one: a page that is lost takes its own along
             try:
@@ -129,21 +131,26 @@ def save(database: Path, folder: Path) -> list[str]:
                 ).fetchone()
                 if row is not None:
                     builds.document_of(row)
-                    newest[row["build"]] = row
+                    build = row["build"]
+                    if build not in heads:
+                        heads[build] = _of_build(connection, build, "head", 0)
+                    if build not in newest or newest[build]["id"] != heads[build]:
+                        newest[build] = row
             except (sqlite3.DatabaseError, builds.Altered, UnicodeDecodeError):
                 unread += 1
         out = [f"{unread} of {last} revisions cannot be read, or are not what was stored."]
         for build, row in sorted(newest.items()):
-            name = f"{_slug(connection, build)}.json"
+            slug = str(_of_build(connection, build, "slug", ""))
+            name = f"{slug if re.fullmatch('[a-z0-9-]{1,80}', slug) else f'build-{build}'}.json"
             (folder / name).write_text(builds.document_of(row), encoding="utf-8")
             out.append(f"{name}: revision {row['id']}, “{row['act']}”.")
         return out
 
 
-def _slug(connection: sqlite3.Connection, build: int) -> str:
-    """What a build is called, or its number where that is lost."""
+def _of_build(connection: sqlite3.Connection, build: int, column: str, lost: Any) -> Any:
+    """What stands of a build in a column; `lost` where that cannot be read."""
     try:
-        row = connection.execute("SELECT slug FROM build WHERE id = ?", (build,)).fetchone()
+        row = connection.execute(f"SELECT {column} FROM build WHERE id = ?", (build,)).fetchone()
     except sqlite3.DatabaseError:
-        row = None
-    return str(row["slug"]) if row is not None else f"build-{build}"
+        return lost
+    return lost if row is None else row[column]
