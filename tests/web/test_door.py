@@ -14,7 +14,7 @@ from flask import Flask
 from flask.testing import FlaskClient
 
 from tall_heron.cli import main
-from tall_heron.web import create_app, door, pass_phrase, visits
+from tall_heron.web import create_app, door, inside, pass_phrase, visits
 
 PHRASE = "four herons by a weir"
 
@@ -208,6 +208,19 @@ def test_one_sees_who_is_inside_and_puts_one_of_them_outside(tmp_path: Path) -> 
         fresh.set_cookie("session", cookie.value)
         assert fresh.get("/shelf").status_code == status
     assert (tmp_path / "inside.json").stat().st_mode & 0o077 == 0
+
+
+def test_on_a_full_disk_one_comes_in_all_the_same(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    client = made(tmp_path).test_client()
+
+    def full(*_: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(inside, "write_private", full)
+    assert given(client, PHRASE)[0] == 303
+    assert client.get("/shelf").status_code == 200
 
 
 def test_a_cookie_that_was_copied_is_worth_nothing_once_its_owner_went_out(tmp_path: Path) -> None:

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from flask import current_app
 
-from tall_heron.store import backups, db
+from tall_heron.store import backups
 
 AFTER_A_FAULT = timedelta(minutes=10)  # the next try, where that is sooner
 _log = logging.getLogger(__name__)
@@ -35,7 +35,7 @@ class Schedule:
         """Make one, and how long until the next; a fault is said, and tried again sooner."""
         try:
             backups.make(self.database, self.folder, self.keep, moment)
-        except (db.Unusable, OSError) as error:
+        except Exception as error:  # whatever it is, it is said, and the next one is tried
             self.fault = f"The last backup was not made. {error}"
             _log.error("%s", self.fault)
             return min(self.every, AFTER_A_FAULT)

@@ -3,6 +3,7 @@ the database, for its owner's eyes only. Whose line is gone is outside.
 """
 
 import json
+import logging
 import secrets
 import threading
 from pathlib import Path
@@ -10,6 +11,7 @@ from pathlib import Path
 from tall_heron.store.db import write_private
 
 FILE = "inside.json"
+_log = logging.getLogger(__name__)
 MOST = 1000  # that are inside at once; the oldest goes
 Line = tuple[int, str, str]  # when it came in, from where, and by which pass-phrase
 
@@ -59,5 +61,8 @@ class Sessions:
         )
 
     def _keep(self, of: dict[str, Line]) -> None:
-        write_private(self.file, json.dumps([[n, *x] for n, x in of.items()]))
         self._of = of
+        try:
+            write_private(self.file, json.dumps([[n, *x] for n, x in of.items()]))
+        except OSError:  # on a full disk its owner must come in to make room
+            _log.exception("who is inside is known until the next start only")
