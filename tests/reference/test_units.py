@@ -45,6 +45,7 @@ PUBLISHED: dict[
     "millisecond": (1e-3, DEFINED),
     "minute": (60.0, NIST),
     "hour": (3600.0, NIST),
+    "day": (86_400.0, NIST),
     "liter": (1e-3, DEFINED),
     "milliliter": (1e-6, DEFINED),
     "us_gallon": (3.785412e-3, NIST),

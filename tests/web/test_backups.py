@@ -7,11 +7,13 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
+import click
 import pytest
 from click.testing import CliRunner
 from flask.testing import FlaskClient
 from running import start, stop
 
+from tall_heron import cli
 from tall_heron.cli import main
 from tall_heron.store import backups, builds, db, logs, restored, room
 from tall_heron.web import create_app
@@ -130,6 +132,15 @@ def test_a_period_that_is_none_is_asked_for(tmp_path: Path, text: str, right: st
     result = CliRunner().invoke(main, asked)
     assert result.exit_code == 2
     assert right in result.output
+
+
+@pytest.mark.parametrize(
+    ("text", "hours"), [("24h", 24), ("7 d", 168), ("90 min", 1.5), ("12", 12)]
+)
+def test_a_period_is_read_as_it_is_typed(text: str, hours: float) -> None:
+    """A week is 168 hours, by definition."""
+    period = cli._period(click.Context(main), click.Option(["--x"]), text)
+    assert period == timedelta(hours=hours)
 
 
 Disk = namedtuple("Disk", "total used free")

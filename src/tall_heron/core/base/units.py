@@ -26,6 +26,7 @@ radian = []
 gram = 0.001 kilogram
 minute = 60 * second
 hour = 3600 * second
+day = 86400 * second
 millimeter = 0.001 * meter
 centimeter = 0.01 * meter
 micrometer = 1e-6 * meter
