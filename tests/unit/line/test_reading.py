@@ -10,6 +10,8 @@ from first_lines import LINES
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tall_heron.core.begin.started import start
+from tall_heron.core.document.build import dump, load
 from tall_heron.core.line.grammar import grammar
 from tall_heron.core.line.reading import read_line
 from tall_heron.core.line.vocabulary import spelled, vocabulary
@@ -270,6 +272,17 @@ def test_nothing_is_lost_and_nothing_breaks(text: str) -> None:
     for p in read.pieces:
         assert text[p.start : p.end] == p.text
     assert all(q.text in text or q.text == "boosted" for q in read.questions)
+
+
+@pytest.mark.parametrize(
+    "piece", ["1 ", "-6 ", "1-2 ", "1 cc ", "e999 ", "1x ", "3 six ", "alky ", "2 pumps ", "5 L "]
+)
+def test_the_same_again_and_again_begins_a_build_that_can_be_opened(piece: str) -> None:
+    """A document holds so many questions and wishes and no more; what is asked is asked once."""
+    begun = start((piece * 300)[:300].strip())
+    for build in (begun.laid, begun.sized):
+        if build is not None:
+            assert load(dump(build)) == build
 
 
 def test_one_slip_is_forgiven_and_two_are_not() -> None:

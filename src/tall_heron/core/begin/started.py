@@ -12,7 +12,7 @@ from tall_heron.core.base.constants import HORSEPOWER
 from tall_heron.core.base.errors import wrong
 from tall_heron.core.begin.drawing import begun_route, signed_only
 from tall_heron.core.document.build import Brief, Build, readable
-from tall_heron.core.document.wish import Question
+from tall_heron.core.document.wish import MOST_WISHES, Question, asked_once
 from tall_heron.core.editing.drawn import followed
 from tall_heron.core.editing.fields import set_brief
 from tall_heron.core.editing.layouts import LAYOUTS
@@ -71,7 +71,7 @@ def start(line: str, refusal: Callable[[str, str], str] = lambda field, text: ""
     )
     line_document: dict[str, Any] = {
         "line": line if read.says else "",
-        "questions": read.questions,
+        "questions": asked_once(read.questions),
         "typed": _typed(read),
     }
     sized = cooled(drawn(first.sized)).model_copy(update=line_document)
@@ -183,14 +183,12 @@ def with_parts(build: Build, text: str, fresh: bool) -> Build:
             "have",
             "that names no part: write for example 340 lph pump, 650 cc injectors, -8 feed -6 return, or 12 gal cell",
         )
-    wishes = [w for w in build.wishes if w.kind not in {x.kind for x in read.wishes}] + read.wishes
+    others = [w for w in build.wishes if w.kind not in {x.kind for x in read.wishes}]
+    wishes = (others + read.wishes)[-MOST_WISHES:]
     build = build.model_copy(
         update={
             "wishes": wishes,
-            "questions": [
-                *build.questions,
-                *(q for q in read.questions if q not in build.questions),
-            ],
+            "questions": asked_once([*build.questions, *read.questions]),
         }
     )
     if fresh:

@@ -18,7 +18,7 @@ from tall_heron.core.document.shop import Shop
 from tall_heron.core.document.space import Space
 from tall_heron.core.document.upgrade import upgraded
 from tall_heron.core.document.wiring import Wiring
-from tall_heron.core.document.wish import Question, Wish
+from tall_heron.core.document.wish import MOST_QUESTIONS, MOST_WISHES, Question, Wish
 from tall_heron.core.physics.fuel import Fuel, fuel_named
 
 FORMAT = "tall-heron-build/3"
@@ -153,8 +153,10 @@ class Build(Record):
         str,
         Field(max_length=300, description="the builder's own sentence that it was started from"),
     ] = ""
-    wishes: Annotated[list[Wish], Field(max_length=60)] = Field(default_factory=list)
-    questions: Annotated[list[Question], Field(max_length=40)] = Field(default_factory=list)
+    wishes: Annotated[list[Wish], Field(max_length=MOST_WISHES)] = Field(default_factory=list)
+    questions: Annotated[list[Question], Field(max_length=MOST_QUESTIONS)] = Field(
+        default_factory=list
+    )
     assumed: Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=60)] = Field(
         default_factory=list, description="fields of the brief that nobody has said yet"
     )

@@ -43,6 +43,9 @@ class Wish(Record):
     says: TypedText = ""
 
 
+MOST_QUESTIONS, MOST_WISHES = 40, 60  # of a build
+
+
 class Question(Record):
     """Words of the line that say nothing certain: what is asked about them, and what they may mean,
     each said as it would be in a line.
@@ -53,3 +56,14 @@ class Question(Record):
     guesses: Annotated[list[Annotated[str, Field(max_length=60)]], Field(max_length=6)] = Field(
         default_factory=list
     )
+
+
+def asked_once(questions: list[Question]) -> list[Question]:
+    """Questions, each once, and no more than a build may hold.
+
+    >>> q = [Question(text=str(i % 50), asks="What is it?") for i in range(100)]
+    >>> [x.text for x in asked_once(q)] == [str(i) for i in range(MOST_QUESTIONS)]
+    True
+    """
+    different = {(q.text, q.asks, *q.guesses): q for q in questions}
+    return list(different.values())[:MOST_QUESTIONS]

@@ -4,6 +4,7 @@ brief, parts that are there or wanted, and questions.
 
 import re
 
+from tall_heron.core.document.wish import MOST_WISHES, asked_once
 from tall_heron.core.line.figures import Figures
 from tall_heron.core.line.grammar import parsed
 from tall_heron.core.line.heard import LineReading
@@ -59,6 +60,8 @@ class _Reader(Figures, Parts, Sayings):
         for name, pieces in parsed([_moved(t, begins) for t in tokens(self.text[begins:])]):
             getattr(self, "_" + name)(pieces)
         self.settle()
+        self.out.questions = asked_once(self.out.questions)
+        del self.out.wishes[MOST_WISHES:]
         self.out.pieces.sort(key=lambda p: p.start)
         title = " ".join(
             [
