@@ -8,13 +8,13 @@ from typing import Annotated, Literal, get_args
 from pydantic import Field, model_validator
 
 from tall_heron.core.document.record import (
-    SMALLEST,
     Bore,
     Finite,
     NotNegative,
     Positive,
     Record,
     Source,
+    above_zero,
 )
 
 
@@ -86,7 +86,7 @@ class Curve(Record):
     [A].
     """
 
-    voltage_v: Annotated[float, Field(gt=0, ge=SMALLEST, le=1000)] = 13.5
+    voltage_v: Annotated[float, above_zero(1000)] = 13.5
     rows: Annotated[
         list[Annotated[list[Finite], Field(min_length=2, max_length=3)]],
         Field(min_length=2, max_length=400),
@@ -204,7 +204,7 @@ class Regulator(Record):
 
     law: Literal["regulator"] = "regulator"
     holds: Literal["inlet", "outlet"] = "inlet"
-    set_kpa: Annotated[float, Field(gt=0, ge=SMALLEST, le=20000)]
+    set_kpa: Annotated[float, above_zero(20000)]
     slope_kpa_per_lph: NotNegative = 0.0
     wide_open_bore_mm: Bore
     wide_open_loss_coefficient: Positive
@@ -227,7 +227,7 @@ class Injectors(Record):
     )
     rated_kpa: Positive = 300.0
     rated_density_kg_m3: Annotated[float, Field(ge=100, le=5000)] = 684.0
-    duty_limit: Annotated[float, Field(gt=0, ge=SMALLEST, le=1)] = 0.85
+    duty_limit: Annotated[float, above_zero(1)] = 0.85
     mode: Literal["pulse", "compensated"] = "pulse"
     into: Literal["manifold", "bowl"] = Field(
         default="manifold", description="a bowl feels boost and never vacuum"

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from tall_heron.core.base.constants import CELSIUS, KPA
-from tall_heron.core.document.record import SMALLEST, Name, NotNegative, Record
+from tall_heron.core.document.record import Name, NotNegative, Record, above_zero
 from tall_heron.core.physics.fuel import fuel_named
 
 
@@ -35,9 +35,7 @@ class Point(Record):
     demand_lph: Literal["brief"] | NotNegative | dict[Name, NotNegative] = 0.0
     engine_rpm: NotNegative | None = None
     voltage_v: (
-        dict[Name, Annotated[float, Field(gt=0, ge=SMALLEST, le=1000)]]
-        | Annotated[float, Field(gt=0, ge=SMALLEST, le=1000)]
-        | None
+        dict[Name, Annotated[float, above_zero(1000)]] | Annotated[float, above_zero(1000)] | None
     ) = None
     wire_ohm: dict[Name, Annotated[float, Field(ge=0, le=1000)]] = Field(default_factory=dict)
     off: list[Name] = Field(default_factory=list)

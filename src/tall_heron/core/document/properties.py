@@ -5,11 +5,11 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from tall_heron.core.document.faces import FaceText
-from tall_heron.core.document.record import SMALLEST, Bore, Finite, NotNegative, Positive, Record
+from tall_heron.core.document.record import Bore, Finite, NotNegative, Positive, Record, above_zero
 from tall_heron.core.document.tank_inside import Inside
 
 LONGEST_MM = 20_000.0  # no part of a vehicle is longer; what draws them counts on it
-Side = Annotated[float, Field(gt=0, ge=SMALLEST, le=LONGEST_MM)]
+Side = Annotated[float, above_zero(LONGEST_MM)]
 
 
 class OwnEnds(Record):

@@ -30,7 +30,14 @@ def one_line(text: str) -> str:
 
 Name = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9][A-Za-z0-9 _\-]*$")]
 SMALLEST = 1e-9  # of what is above zero: less has no square that can be divided by
-Positive = Annotated[float, Field(gt=0, ge=SMALLEST, le=1e9)]
+
+
+def above_zero(most: float) -> Any:
+    """Bounds of a figure that is above zero, and of no more than `most`."""
+    return Field(ge=SMALLEST, le=most)
+
+
+Positive = Annotated[float, above_zero(1e9)]
 NotNegative = Annotated[float, Field(ge=0, le=1e9)]
 Finite = Annotated[float, Field(ge=-1e9, le=1e9)]
 Bore = Annotated[float, Field(ge=0.1, le=1000, description="mm")]

@@ -7,7 +7,7 @@ from typing import Annotated, Literal, get_args
 from pydantic import Field, model_validator
 
 from tall_heron.core.document.faces import FaceText
-from tall_heron.core.document.record import SMALLEST, Name, Record
+from tall_heron.core.document.record import Name, Record, above_zero
 
 ItemKey = Annotated[str, Field(min_length=1, max_length=80)]
 Millimeters = Annotated[float, Field(ge=0, le=5000)]
@@ -22,7 +22,7 @@ class Money(Record):
     """
 
     currency: Annotated[str, Field(pattern=r"^[A-Z]{3}$")] = "USD"
-    rate: Annotated[float, Field(gt=0, ge=SMALLEST, le=100000)] = 1.0
+    rate: Annotated[float, above_zero(100000)] = 1.0
 
 
 class Source(Record):
@@ -58,7 +58,7 @@ class Fold(Record):
     """An edge of the plate that is folded up: how high [mm], on which side."""
 
     side: Literal["left", "right", "top", "bottom"]
-    mm: Annotated[float, Field(gt=0, ge=SMALLEST, le=300)]
+    mm: Annotated[float, above_zero(300)]
 
 
 class Plate(Record):

@@ -9,7 +9,7 @@ from typing import Annotated, Literal, get_args
 
 from pydantic import Field, model_validator
 
-from tall_heron.core.document.record import SMALLEST, Name, Positive, Record
+from tall_heron.core.document.record import Name, Positive, Record, above_zero
 
 Coordinate = Annotated[float, Field(ge=-50_000, le=50_000)]
 Vec = tuple[Coordinate, Coordinate, Coordinate]
@@ -153,7 +153,7 @@ class Ground(Record):
     sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
     wide_px: Annotated[int, Field(ge=8, le=20_000)]
     high_px: Annotated[int, Field(ge=8, le=20_000)]
-    mm_per_px: Annotated[float, Field(gt=0, ge=SMALLEST, le=1000)]
+    mm_per_px: Annotated[float, above_zero(1000)]
     left_mm: Coordinate
     top_mm: Coordinate
     turned_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0

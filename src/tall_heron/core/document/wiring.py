@@ -7,9 +7,9 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from tall_heron.core.base.catalogue import by_name
-from tall_heron.core.document.record import SMALLEST, Name, Record
+from tall_heron.core.document.record import Name, Record, above_zero
 
-Ampere = Annotated[float, Field(gt=0, ge=SMALLEST, le=1000)]
+Ampere = Annotated[float, above_zero(1000)]
 Meters = Annotated[float, Field(ge=0, le=50000, description="mm")]
 Seconds = Annotated[float, Field(ge=0, le=60)]
 Ohm = Annotated[float, Field(ge=0, le=1e6)]
@@ -123,8 +123,8 @@ class Supply(Record):
     battery_ah: Annotated[float, Field(ge=1, le=500)] = 60.0
     aged: bool = False
     alternator_a: Annotated[float, Field(ge=0, le=1000)] = 70.0
-    hot_share: Annotated[float, Field(gt=0, ge=SMALLEST, le=1)] | None = None
-    idle_share: Annotated[float, Field(gt=0, ge=SMALLEST, le=1)] | None = None
+    hot_share: Annotated[float, above_zero(1)] | None = None
+    idle_share: Annotated[float, above_zero(1)] | None = None
     voltmeter: bool = False
     ammeter: bool = False
     landing_min: Annotated[float, Field(ge=0, le=600)] = 30.0
@@ -137,10 +137,10 @@ class Sender(Record):
 
     empty_ohm: Ohm = 240.0
     full_ohm: Ohm = 33.0
-    pull_up_ohm: Annotated[float, Field(gt=0, ge=SMALLEST, le=1e6)] = 100.0
-    supply_v: Annotated[float, Field(gt=0, ge=SMALLEST, le=60)] = 5.0
+    pull_up_ohm: Annotated[float, above_zero(1e6)] = 100.0
+    supply_v: Annotated[float, above_zero(60)] = 5.0
     bits: Annotated[int, Field(ge=4, le=24)] = 10
-    range_v: Annotated[float, Field(gt=0, ge=SMALLEST, le=60)] = 5.0
+    range_v: Annotated[float, above_zero(60)] = 5.0
     reserve: Annotated[float, Field(ge=0, le=1)] = 0.15
 
 

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from tall_heron.core.document.record import SMALLEST, Record
+from tall_heron.core.document.record import Record, above_zero
 
 MOST_BOWLS = 3  # carburetors that are drawn, each with a line of its own
 TypedText = Annotated[str, Field(max_length=300)]
@@ -36,7 +36,7 @@ class Wish(Record):
     text: TypedText
     kind: WishKind
     count: Annotated[int, Field(ge=1, le=48)] | None = None
-    figure: Annotated[float, Field(gt=0, ge=SMALLEST, le=100_000)] | None = None
+    figure: Annotated[float, above_zero(100_000)] | None = None
     value: Annotated[str, Field(max_length=40)] = ""
     have: bool = False
     honored: bool = True
