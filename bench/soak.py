@@ -127,9 +127,7 @@ def main() -> None:
         process, app = start(folder)
         port = int(app.address.rstrip("/").rpartition(":")[2])
         database = folder / "demo.sqlite"
-        builders = [Worker(app.address, i) for i in range(number)]
-        for b, begun_one in zip(builders, begun(app.address, number), strict=True):
-            b.own, b.open = begun_one.own, begun_one.open
+        builders = begun(app.address, number, Worker)
         began = time.monotonic()
         threads = [
             threading.Thread(target=b.run, args=(began + seconds,), daemon=True) for b in builders

@@ -22,6 +22,7 @@ from contextlib import ExitStack
 from http.cookiejar import CookieJar
 from pathlib import Path
 from random import Random
+from typing import TypeVar
 
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "tests/kit"))
@@ -149,9 +150,12 @@ def at_work(builders: Sequence[Builder], seconds: float) -> None:
         thread.join()
 
 
-def begun(address: str, number: int) -> list[Builder]:
+Who = TypeVar("Who", bound=Builder)
+
+
+def begun(address: str, number: int, who: type[Who]) -> list[Who]:
     """Builders, each with a build of its own."""
-    builders = [Builder(address, i) for i in range(number)]
+    builders = [who(address, i) for i in range(number)]
     for b in builders:
         b.begin()
         b.pages.clear()
@@ -168,7 +172,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as folder:
         process, app = start(Path(folder))
         try:
-            builders = begun(app.address, users)
+            builders = begun(app.address, users, Builder)
             at_work(builders, seconds)
             missing = lost(Path(folder), builders)
         finally:
@@ -210,7 +214,7 @@ def crowd(table: Table) -> None:
         process, app = start(Path(folder))
         held.callback(stop, process)
         place = urllib.parse.urlsplit(app.address)
-        builders = begun(app.address, IN_A_CROWD)
+        builders = begun(app.address, IN_A_CROWD, Builder)
         at_work(builders, CROWD_S)
         quiet = waited(builders)
         table.add(

@@ -15,6 +15,7 @@ from tall_heron.web import answers, door, patience
 from tall_heron.web.door import HOURS
 from tall_heron.web.forms.reading import Refused
 from tall_heron.web.headers import HEADERS, POLICY
+from tall_heron.web.page_answer import in_words
 from tall_heron.web.show import money, text, units
 from tall_heron.web.station import all_stations, run_of_stations
 from tall_heron.web.stations import convert, fixes
@@ -174,9 +175,7 @@ def _unusable(error: db.Fault) -> tuple[Response | str, int]:
     """
     words = f"Nothing was changed. {db.what_to_do(Path(current_app.config['DATABASE']), error)}"
     current_app.logger.error("%s", words)
-    if request.accept_mimetypes.best == "application/json":
-        return jsonify(field="", message=words), 503
-    return render_template("pieces/wrong.html", code=503, words=words), 503
+    return in_words(words, 503)
 
 
 def _wrong(error: HTTPException) -> tuple[Response | str, int]:
@@ -197,6 +196,4 @@ def _wrong(error: HTTPException) -> tuple[Response | str, int]:
         409: error.description or "",
         413: f"That is too large: {(request.max_content_length or MOST_BYTES) / 1e6:.0f} MB are taken here.",
     }.get(code, "Something went wrong on our side. Nothing was changed.")
-    if request.accept_mimetypes.best == "application/json":
-        return jsonify(field="", message=words), code
-    return render_template("pieces/wrong.html", code=code, words=words), code
+    return in_words(words, code)

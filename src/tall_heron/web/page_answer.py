@@ -64,3 +64,10 @@ def pieces_answer(
     }
     changed = {name: html for name, html in filled.items() if known.get(name) != made[name]}
     return jsonify(pieces=changed, marks=made, **more)
+
+
+def in_words(words: str, code: int) -> tuple[Response | str, int]:
+    """Why there is no answer, as what was asked for: JSON for a script, a page for a reader."""
+    if request.accept_mimetypes.best == "application/json":
+        return jsonify(field="", message=words), code
+    return render_template("pieces/wrong.html", code=code, words=words), code

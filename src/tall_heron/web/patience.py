@@ -5,9 +5,10 @@ away ends, and so does what would hold a thread for good.
 import time
 from typing import Any
 
-from flask import Flask, Response, jsonify, render_template, request
+from flask import Flask, Response, request
 
 from tall_heron.core.base import wanted
+from tall_heron.web.page_answer import in_words
 
 LONGEST_S = 60.0  # twenty times the longest answer of a large build
 GONE, LATE = "Nobody waits for this any more.", "This took longer than a minute and was ended."
@@ -39,6 +40,4 @@ def _end(_: BaseException | None) -> None:
 
 def _ended(error: wanted.NoLongerWanted) -> tuple[Response | str, int]:
     words = f"{error} Nothing was changed. The build asks for more than can be worked out here: take out what it need not hold, or ask again when less is going on."
-    if request.accept_mimetypes.best == "application/json":
-        return jsonify(field="", message=words), 503
-    return render_template("pieces/wrong.html", code=503, words=words), 503
+    return in_words(words, 503)

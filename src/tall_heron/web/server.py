@@ -54,8 +54,8 @@ def run(
         who = f"What {proxy} passes on" if proxy else host
         words = f"{who} can be reached from other machines, and anyone there could change your builds. Set a pass-phrase first: tall-heron pass-phrase --data {database.parent}"
         raise click.ClickException(words)
-    held = _alone(database)
     try:
+        held = _alone(database)
         if with_demo:
             add_demo(database)
         app = create_app(
@@ -86,10 +86,7 @@ def run(
 
 def _alone(database: Path) -> lock.Lock:
     """The lock of a database, so that no other serves it and nothing is restored under it."""
-    try:
-        held = lock.hold(database)
-    except (OSError, db.Fault) as error:
-        raise click.ClickException(db.what_to_do(database, error)) from None
+    held = lock.hold(database)
     if held is None:
         raise click.ClickException(
             f"Another Tall Heron already serves {database}. Use its page, stop it first, or name another folder with --data."

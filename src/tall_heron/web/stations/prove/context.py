@@ -21,7 +21,6 @@ from tall_heron.core.prove.rank import next_reading
 from tall_heron.core.prove.sender_fit import SenderFit, fit_sender, ohms
 from tall_heron.core.prove.state import Tested, model_doubt, possible
 from tall_heron.core.study.cases.dyno import dyno_card
-from tall_heron.store import room
 from tall_heron.web.answers import Stored
 from tall_heron.web.drawing.charts.curve import CurveChart, CurveLine, Dot, make_curve_chart
 from tall_heron.web.forms import reading
@@ -166,7 +165,6 @@ def _page(found: Stored, made: Design, view: str) -> dict[str, Any]:
         "signs": SIGNS,
         "day_words": day_words,
         "day_of": day_of,
-        "room": room.of_build(p.files_bytes),
     }
     here = out["here"] if view == "tests" or request.method == "GET" else f"{out['here']}/{view}"
     for s in out["stations"]:

@@ -30,7 +30,7 @@ from tall_heron.core.prove.proofs import proofs
 from tall_heron.core.prove.rank import Verdict, judge
 from tall_heron.core.prove.state import Folded, Tested, folded, points, tested
 from tall_heron.core.study.study import make_study
-from tall_heron.store import builds, logs
+from tall_heron.store import builds, logs, room
 from tall_heron.web import answers
 from tall_heron.web.answers import Stored
 
@@ -58,9 +58,11 @@ class Proving:
         return self.log[-1].sha256 if self.log else ""
 
     @property
-    def files_bytes(self) -> int:
-        """Bytes of the files that entries name."""
-        return sum({f.sha256: f.size for k in self.log for f in k.entry.files}.values())
+    def room(self) -> str:
+        """That the files its entries name leave room for few more; empty where they do not."""
+        return room.of_build(
+            sum({f.sha256: f.size for k in self.log for f in k.entry.files}.values())
+        )
 
     def row(self, key: str) -> Tested | None:
         """One test by its key."""
