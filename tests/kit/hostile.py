@@ -797,8 +797,10 @@ class Visitor:
                 elif not data.get("field") or (
                     data["field"] not in sent
                     and not self.beside(str(data["field"]), sent)
+                    and data["message"] != "This field is missing."  # it is named for that
                     and data["field"]
                     not in (
+                        "sure",  # what a second press sends
                         sent.get("act"),
                         f"dim-{sent.get('name')}",
                         PLACES.get(str(sent.get("act"))),
@@ -818,6 +820,7 @@ class Visitor:
             name if f"fuel_{name}" in sent else None,
             name if name.startswith("own-") and name[4:] in sent else None,
             name if name in PLAIN else None,
+            name if name.startswith("reason ") else None,
         )
 
     def read(self, what: str, page: str, sent: dict[str, Any]) -> None:

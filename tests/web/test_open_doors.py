@@ -214,3 +214,10 @@ def test_holes_in_a_tank_that_would_meet_are_not_given(client: FlaskClient, post
     )
     page = client.get("/builds/bittern/hoses/tank").text
     assert "Not to be drilled, and not printed" in page
+
+
+@pytest.mark.parametrize("line", ["\u202e", "\u2028\u200b", " \x00 "])
+def test_a_line_of_which_nothing_can_be_seen_begins_nothing(client: FlaskClient, line: str) -> None:
+    answer = client.post("/builds", data={"csrf_token": token(client), "name": line})
+    assert answer.status_code == 422
+    assert "Give the build a name" in answer.text

@@ -22,6 +22,7 @@ from tall_heron.core.base.catalogue import table
 from tall_heron.core.base.errors import BuildErrors
 from tall_heron.core.begin.started import start as begin
 from tall_heron.core.document.build import dump, load
+from tall_heron.core.document.record import one_line
 from tall_heron.core.editing.drawn import held_to_drawing
 from tall_heron.core.rules import CASE_RULES, ROUTE_RULES, RULES, WIRING_RULES
 from tall_heron.store import archive, builds, bundle, db, restored, room, summaries
@@ -176,7 +177,7 @@ def start() -> tuple[str, int] | BaseResponse:
         bundle.keep(g.connection, database(), pictures)
         act = "Opened from a file" + (f"; {', '.join(other)} as long as drawn" if other else "")
     else:
-        line = request.form.get("name", "").strip()
+        line = one_line(request.form.get("name", "")).strip()
         if not 1 <= len(line) <= 300:
             return _bench(
                 "Give the build a name, or one line that says what it is.", line[:300], 422
